@@ -1,0 +1,229 @@
+package survey
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+
+	"ironcast/core/mould"
+	"ironcast/core/spelling"
+	"ironcast/core/tree"
+)
+
+// maxNames is how many names are looked at closely.
+const maxNames = 8
+
+// candidate is a name that may be worth proposing.
+type candidate struct {
+	words string
+	from  []string
+	score float64
+}
+
+func findNames(ctx context.Context, project tree.Tree, f *facts, text *projectText, limits tree.Limits) ([]Name, error) {
+	var names []Name
+	for _, c := range candidates(f, text) {
+		name, err := describeName(ctx, project, c, limits)
+		if err != nil {
+			return nil, err
+		}
+		if name.Count == 0 {
+			continue
+		}
+		name.Keep = keepFor(name, f, text)
+		name.Inside = insideWords(name, text)
+		names = append(names, name)
+	}
+	slices.SortStableFunc(names, func(a, b Name) int { return cmp.Compare(weight(b), weight(a)) })
+	propose(names)
+	return names, nil
+}
+
+// weight ranks a name by how widely and how variously it is written, and by who
+// says it is one.
+func weight(n Name) float64 {
+	w := math.Log2(1+float64(n.Count)) * float64(len(n.Spellings)) * math.Log2(1+float64(n.Files))
+	for _, from := range n.From {
+		switch from {
+		case "folder", "README.md":
+			w = w*1.5 + 20
+		default:
+			w = w*3 + 100
+		}
+	}
+	return w
+}
+
+// propose marks the first name, and every other that varies enough and has no
+// words in common with one before.
+func propose(names []Name) {
+	taken := map[string]bool{}
+	for i := range names {
+		n := &names[i]
+		words := strings.Fields(n.Words)
+		shares := slices.ContainsFunc(words, func(w string) bool { return taken[w] })
+		said := slices.ContainsFunc(n.From, func(from string) bool { return from != "folder" && from != "README.md" })
+		n.Proposed = !shares && (i == 0 || said)
+		if n.Proposed {
+			for _, word := range words {
+				taken[word] = true
+			}
+		}
+	}
+}
+
+// candidates returns what the project says of itself, and the phrases that
+// stand in at least three spellings.
+func candidates(f *facts, text *projectText) []candidate {
+	found := map[string]*candidate{}
+	for _, s := range f.names {
+		c := found[s.words]
+		if c == nil {
+			c = &candidate{words: s.words, score: 1e6}
+			found[s.words] = c
+		}
+		if !slices.Contains(c.from, s.from) {
+			c.from = append(c.from, s.from)
+			c.score += 1e6
+		}
+	}
+	for words, p := range text.phrases {
+		if found[words] != nil || len(p.texts) < 3 || p.files < 2 {
+			continue
+		}
+		count := 0
+		for _, n := range p.texts {
+			count += n
+		}
+		found[words] = &candidate{words: words, from: []string{"words in several spellings"}, score: float64(len(p.texts)*len(p.texts)) * math.Log2(1+float64(count))}
+	}
+	ranked := slices.Collect(maps.Values(found))
+	slices.SortFunc(ranked, func(a, b *candidate) int {
+		return cmp.Or(cmp.Compare(b.score, a.score), strings.Compare(a.words, b.words))
+	})
+	best := make([]candidate, 0, maxNames)
+	for _, c := range ranked[:min(len(ranked), maxNames)] {
+		best = append(best, *c)
+	}
+	return best
+}
+
+// describeName compiles the project with this name alone, so that what the
+// survey shows is what a cast would touch.
+func describeName(ctx context.Context, project tree.Tree, c candidate, limits tree.Limits) (Name, error) {
+	n := Name{Words: c.words, From: c.from}
+	m, err := compileName(ctx, project, c.words, limits)
+	if err != nil {
+		return n, err
+	}
+	counts := map[string]*Spelling{}
+	for i := range m.Files {
+		f := &m.Files[i]
+		before := n.Count
+		n.add(m, f, counts, f.PathSlots, []byte(f.Source.Path), 0)
+		if len(f.Slots) > 0 {
+			content, err := f.Source.Bytes()
+			if err != nil {
+				return n, err
+			}
+			n.add(m, f, counts, f.Slots, content, 1)
+		}
+		if n.Count > before {
+			n.Files++
+		}
+	}
+	for _, s := range counts {
+		n.Spellings = append(n.Spellings, *s)
+	}
+	slices.SortFunc(n.Spellings, func(a, b Spelling) int {
+		return cmp.Or(b.Count-a.Count, strings.Compare(a.Text, b.Text))
+	})
+	return n, nil
+}
+
+// add counts the slots of one text. Example places are one in a path and two in
+// contents, each in another spelling where there are several.
+func (n *Name) add(m *mould.Mould, f *mould.File, counts map[string]*Spelling, slots []mould.Slot, data []byte, line int) {
+	for _, slot := range slots {
+		rule := m.Rule(slot)
+		n.Count++
+		if slot.Guessed {
+			n.Guessed++
+		}
+		id := rule.Form.String() + " " + rule.Literal
+		s := counts[id]
+		if s == nil {
+			s = &Spelling{Spelling: rule.Form.String(), Text: rule.Literal}
+			counts[id] = s
+			if len(n.Places) < maxPlaces && (line > 0 || len(n.Places) == 0) {
+				place := Place{Path: f.Source.Path, Text: mould.Excerpt(data, int(slot.Start), int(slot.End))}
+				if line > 0 {
+					place.Line = 1 + bytes.Count(data[:slot.Start], []byte("\n"))
+				}
+				n.Places = append(n.Places, place)
+			}
+		}
+		s.Count++
+	}
+}
+
+// keepFor returns the names of dependencies that hold the name, as they stand
+// in the project.
+func keepFor(n Name, f *facts, text *projectText) []string {
+	name, err := spelling.Parse(n.Words)
+	if err != nil {
+		return nil
+	}
+	var keep []string
+	for _, dependency := range f.dependencies {
+		variants := []string{dependency, strings.ReplaceAll(dependency, "-", "_")}
+		for i, variant := range variants {
+			if i > 0 && (variant == dependency || text.count(variant) == 0) || slices.Contains(keep, variant) {
+				continue
+			}
+			if holds(name, variant) {
+				keep = append(keep, variant)
+			}
+		}
+	}
+	slices.Sort(keep)
+	return keep
+}
+
+// holds tells whether a cast would touch the text.
+func holds(name spelling.Name, text string) bool {
+	return slices.ContainsFunc(name.Literals(), func(literal spelling.Literal) bool {
+		start := strings.Index(text, literal.Text)
+		return start >= 0 && (!name.Single() || spelling.IsPart([]byte(text), start, start+len(literal.Text)))
+	})
+}
+
+// count returns how often an identifier stands in the project.
+func (t *projectText) count(identifier string) int {
+	p := t.phrases[strings.Join(spelling.Split(identifier), " ")]
+	if p == nil {
+		return 0
+	}
+	return p.texts[identifier]
+}
+
+// insideWords returns the longer words that hold a name of one word.
+func insideWords(n Name, text *projectText) []Inside {
+	if strings.Contains(n.Words, " ") {
+		return nil
+	}
+	var inside []Inside
+	for word, count := range text.words {
+		if word != n.Words && strings.Contains(word, n.Words) {
+			inside = append(inside, Inside{Word: word, Count: count})
+		}
+	}
+	slices.SortFunc(inside, func(a, b Inside) int {
+		return cmp.Or(b.Count-a.Count, strings.Compare(a.Word, b.Word))
+	})
+	return inside[:min(len(inside), maxPlaces)]
+}

@@ -1,0 +1,166 @@
+package values
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"ironcast/core/manifest"
+)
+
+const text = `ironcast: 1
+template: board
+version: 1.0.0
+team: kelpwick
+variables:
+  service: { kind: name, stands_for: crossing board, examples: [tide gauge] }
+  port: { kind: integer, stands_for: 8087, default: 8080, minimum: 1024, maximum: 65535 }
+  title: { kind: text, default: Board, max_length: 10, pattern: '^[A-Z]' }
+  notice: { kind: text, default: "", lines: true }
+  storage: { kind: choice, options: [disk, memory], default: disk }
+  metrics: { kind: boolean, default: true }
+  deploy_id: { kind: id, stands_for: 3f0c7c1e-8a55-4f5e-9a44-6a52b7a1f0de }
+`
+
+func parsed(t *testing.T) *manifest.Manifest {
+	t.Helper()
+	m, err := manifest.Parse([]byte(text))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return m
+}
+
+func TestResolveTakesWhatIsGivenThenDefaults(t *testing.T) {
+	vs, err := Resolve(parsed(t), Input{"service": Typed("TideGauge"), "port": Typed("9000"), "metrics": false}, StableID("x"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, _ := json.Marshal(vs.JSON())
+	id := vs["deploy_id"].String()
+	want := `{"deploy_id":"` + id + `","metrics":false,"notice":"","port":9000,"service":"tide gauge","storage":"disk","title":"Board"}`
+	if string(got) != want || len(id) != 36 {
+		t.Errorf("got  %s\nwant %s", got, want)
+	}
+	if again, _ := Resolve(parsed(t), Input{"service": "tide gauge"}, StableID("x")); again["deploy_id"].String() != id {
+		t.Error("a stable id changes")
+	}
+	if NewID("") == NewID("") {
+		t.Error("two new ids are the same")
+	}
+}
+
+func TestResolveReportsAllProblemsAtOnce(t *testing.T) {
+	_, err := Resolve(parsed(t), Input{
+		"servise": Typed("x"), "port": Typed("80"), "title": "quay side and all", "storage": "tape",
+		"metrics": Typed("maybe"), "deploy_id": "12", "notice": "a\x00b",
+	}, NewID)
+	var problems Problems
+	if !errors.As(err, &problems) {
+		t.Fatalf("error is %v", err)
+	}
+	for _, want := range []string{
+		"servise: the template has no such variable; did you mean service?",
+		"service: a value is missing (service); for example service='tide gauge'",
+		"port: 80 is below the minimum of 1024",
+		"title: the text has 17 characters; it may have 10 at most",
+		`storage: "tape" is no option; choose one of disk, memory`,
+		`metrics: "maybe" must be true or false`,
+		`deploy_id: "12" is no UUID`,
+		"notice: the text must be UTF-8 without NUL",
+	} {
+		if !strings.Contains(err.Error(), want) {
+			t.Errorf("not reported: %s", want)
+		}
+	}
+	if len(problems) != 8 {
+		t.Errorf("%d problems:\n%v", len(problems), err)
+	}
+}
+
+func TestLiteralsCoverEveryForm(t *testing.T) {
+	reference := Reference(parsed(t))
+	var ids []string
+	for _, l := range reference["deploy_id"].Literals() {
+		ids = append(ids, l.Text)
+		if reference["deploy_id"].Write(l.Forms[0]) != l.Text {
+			t.Errorf("%s is not written as itself", l.Forms[0])
+		}
+	}
+	want := []string{"3f0c7c1e-8a55-4f5e-9a44-6a52b7a1f0de", "3F0C7C1E-8A55-4F5E-9A44-6A52B7A1F0DE", "3f0c7c1e8a554f5e9a446a52b7a1f0de", "3F0C7C1E8A554F5E9A446A52B7A1F0DE"}
+	if !slices.Equal(ids, want) {
+		t.Errorf("ids are %v", ids)
+	}
+	yes, err := Read(parsed(t).Variable("metrics"), Typed("TRUE"))
+	if err != nil || yes.Write(TitleWord) != "True" || yes.Write(UpperWord) != "TRUE" || len(yes.Literals()) != 3 {
+		t.Errorf("true is %v, %v", yes, err)
+	}
+	if len(reference["service"].Literals()) != 15 || len(reference["port"].Literals()) != 1 {
+		t.Error("a name of two words has 15 texts, a number one")
+	}
+}
+
+// The schema accepts what Resolve accepts, and refuses what it refuses.
+func TestSchemaAgreesWithResolve(t *testing.T) {
+	m := parsed(t)
+	encoded, err := json.Marshal(m.VariablesSchema())
+	if err != nil {
+		t.Fatal(err)
+	}
+	document, err := jsonschema.UnmarshalJSON(bytes.NewReader(encoded))
+	if err != nil {
+		t.Fatal(err)
+	}
+	compiler := jsonschema.NewCompiler()
+	compiler.AssertFormat()
+	if err := compiler.AddResource("variables.json", document); err != nil {
+		t.Fatal(err)
+	}
+	schema, err := compiler.Compile("variables.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, text := range []string{
+		`{"service":"tide gauge"}`,
+		`{"service":"Überfahrt_2"}`,
+		`{"service":"tide  gauge"}`,
+		`{"service":"9"}`,
+		`{"service":5}`,
+		`{}`,
+		`{"service":"a","colour":"red"}`,
+		`{"service":"a","port":1024}`,
+		`{"service":"a","port":1023}`,
+		`{"service":"a","port":"1024"}`,
+		`{"service":"a","port":1024.5}`,
+		`{"service":"a","title":"Quay"}`,
+		`{"service":"a","title":"quay"}`,
+		`{"service":"a","title":"Quay\nside"}`,
+		`{"service":"a","title":"Quay of the north"}`,
+		`{"service":"a","notice":"two\nlines"}`,
+		`{"service":"a","storage":"memory"}`,
+		`{"service":"a","storage":"tape"}`,
+		`{"service":"a","metrics":true}`,
+		`{"service":"a","metrics":"true"}`,
+		`{"service":"a","deploy_id":"3f0c7c1e-8a55-4f5e-9a44-6a52b7a1f0de"}`,
+		`{"service":"a","deploy_id":"3f0c"}`,
+		`{"service":["a"]}`,
+	} {
+		instance, err := jsonschema.UnmarshalJSON(strings.NewReader(text))
+		if err != nil {
+			t.Fatal(err)
+		}
+		var given Input
+		if err := json.Unmarshal([]byte(text), &given); err != nil {
+			t.Fatal(err)
+		}
+		_, refused := Resolve(m, given, NewID)
+		if invalid := schema.Validate(instance); (invalid == nil) != (refused == nil) {
+			t.Errorf("%s: the schema says %v, a cast says %v", text, invalid, refused)
+		}
+	}
+}

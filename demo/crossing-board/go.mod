@@ -1,0 +1,3 @@
+module kelpwick.example/crossing-board
+
+go 1.22

@@ -1,0 +1,5 @@
+import sys
+
+from tide_log.job import main
+
+sys.exit(main())
