@@ -84,29 +84,33 @@ const (
 
 // Variable is what changes from project to project.
 type Variable struct {
-	Name string
-	Kind Kind
+	Name string `json:"name"`
+	Kind Kind   `json:"kind" enum:"name,text,integer,boolean,choice,id"`
 
-	Label    string // for people; Name where there is none
-	Help     string
-	Examples []string
+	Label    string   `json:"label,omitempty" doc:"For people; the name where there is none."`
+	Help     string   `json:"help,omitempty"`
+	Examples []string `json:"examples,omitempty"`
 
-	Default   *string // as it would be typed; nil where there is none
-	Reference *string // the source project's own value; nil where there is none
-	StandsFor string  // the text of the source project; "" where there is none
+	Default   *string `json:"default,omitempty" doc:"As it would be typed."`
+	Reference *string `json:"reference,omitempty" doc:"The source project's own value."`
+	StandsFor string  `json:"stands_for,omitempty" doc:"The text of the source project."`
 
-	In       []string // globs of the files it is looked for in; empty for all
-	Except   []string // globs of files it is not looked for in
-	Contents bool     // looked for in contents
-	Paths    bool     // looked for in paths
-	Match    Match
-	Spell    []Spell // overrides the spelling where several coincide
+	In       []string `json:"in,omitempty" doc:"Globs of the files it is looked for in; all when empty."`
+	Except   []string `json:"except,omitempty" doc:"Globs of files it is not looked for in."`
+	Contents bool     `json:"-"` // looked for in contents
+	Paths    bool     `json:"-"` // looked for in paths
+	Match    Match    `json:"-"`
+	Spell    []Spell  `json:"-"` // overrides the spelling where several coincide
 
-	Minimum, Maximum     *int64         // of an integer
-	MinLength, MaxLength *int           // of a text, in characters
-	Pattern              *regexp.Regexp // of a text: what all of it must match
-	Lines                bool           // whether a text may have several lines
-	Options              []Option       // of a choice
+	Minimum   *int64   `json:"minimum,omitempty"`
+	Maximum   *int64   `json:"maximum,omitempty"`
+	MinLength *int     `json:"min_length,omitempty" doc:"In characters."`
+	MaxLength *int     `json:"max_length,omitempty" doc:"In characters."`
+	Pattern   string   `json:"pattern,omitempty" doc:"A regular expression that a text must match."`
+	Lines     bool     `json:"lines,omitempty" doc:"Whether a text may have several lines."`
+	Options   []Option `json:"options,omitempty"`
+
+	pattern *regexp.Regexp // Pattern, compiled; nil where there is none
 }
 
 // Spell names the spelling that is meant in some files.
@@ -117,8 +121,8 @@ type Spell struct {
 
 // Option is one value of a choice.
 type Option struct {
-	Value string
-	Label string
+	Value string `json:"value"`
+	Label string `json:"label"`
 }
 
 // Title returns the variable's label, or its name where it has none.

@@ -189,7 +189,7 @@ func (d *decoder) variable(key, node *yaml.Node) Variable {
 		"maximum":    func(n *yaml.Node) { nodes["maximum"] = n; v.Maximum = optional(d.integer(n, "maximum")) },
 		"min_length": func(n *yaml.Node) { nodes["min_length"] = n; v.MinLength = d.length(n, "min_length") },
 		"max_length": func(n *yaml.Node) { nodes["max_length"] = n; v.MaxLength = d.length(n, "max_length") },
-		"pattern":    func(n *yaml.Node) { nodes["pattern"] = n; v.Pattern = d.pattern(n) },
+		"pattern":    func(n *yaml.Node) { nodes["pattern"] = n; v.Pattern, v.pattern = d.pattern(n) },
 		"lines":      func(n *yaml.Node) { nodes["lines"] = n; v.Lines = d.boolean(n, "lines") },
 		"options":    func(n *yaml.Node) { nodes["options"] = n; v.Options = d.options(n) },
 	})
@@ -282,17 +282,17 @@ func (d *decoder) length(node *yaml.Node, what string) *int {
 	return optional(short, ok)
 }
 
-func (d *decoder) pattern(node *yaml.Node) *regexp.Regexp {
+func (d *decoder) pattern(node *yaml.Node) (string, *regexp.Regexp) {
 	text, ok := d.text(node, "pattern")
 	if !ok {
-		return nil
+		return "", nil
 	}
 	pattern, err := regexp.Compile(text)
 	if err != nil || len(text) > 1000 {
 		d.refuse(node, "pattern %q is no regular expression of at most 1000 bytes: %v", text, err)
-		return nil
+		return "", nil
 	}
-	return pattern
+	return text, pattern
 }
 
 func (d *decoder) options(node *yaml.Node) []Option {
@@ -438,7 +438,7 @@ func (v *Variable) checkText(text string) error {
 		return fmt.Errorf("the text has %d characters; it needs %d at least", length, *v.MinLength)
 	case v.MaxLength != nil && length > *v.MaxLength:
 		return fmt.Errorf("the text has %d characters; it may have %d at most", length, *v.MaxLength)
-	case v.Pattern != nil && !v.Pattern.MatchString(text):
+	case v.pattern != nil && !v.pattern.MatchString(text):
 		return fmt.Errorf("%q does not match the pattern %s", text, v.Pattern)
 	}
 	return nil

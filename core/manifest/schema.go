@@ -50,8 +50,8 @@ func (v *Variable) schema() Schema {
 		set("maxLength", v.MaxLength, v.MaxLength != nil)
 		s["pattern"] = `^[^\x00]*$`
 		set("pattern", `^[^\r\n\x00]*$`, !v.Lines)
-		if v.Pattern != nil {
-			s["allOf"] = []Schema{{"pattern": v.Pattern.String()}}
+		if v.Pattern != "" {
+			s["allOf"] = []Schema{{"pattern": v.Pattern}}
 		}
 	case KindInteger:
 		s["type"] = "integer"

@@ -142,6 +142,25 @@ func (m *Mould) PathPieces(f *File, vs values.Values) []Piece {
 	return m.pieces([]byte(f.Source.Path), f.PathSlots, vs)
 }
 
+// TargetPieces returns the target of a link as a cast writes it, cut at its
+// slots.
+func (m *Mould) TargetPieces(f *File, vs values.Values) []Piece {
+	return m.pieces([]byte(f.Source.Target), f.TargetSlots, vs)
+}
+
+// Size returns the size of a file's content as a cast writes it, in bytes.
+func (m *Mould) Size(f *File, vs values.Values) int64 {
+	size := f.Source.Content.Size()
+	if vs == nil {
+		return size
+	}
+	for _, slot := range f.Slots {
+		text := vs[m.Variable(slot).Name].Write(m.Rule(slot).Form)
+		size += int64(len(text)) - int64(slot.End-slot.Start)
+	}
+	return size
+}
+
 func (m *Mould) pieces(source []byte, slots []Slot, vs values.Values) []Piece {
 	pieces := make([]Piece, 0, 2*len(slots)+1)
 	fixed := func(from, to uint32) {

@@ -149,6 +149,15 @@ func usedRules(files []File, count int) []ruleID {
 	return ids
 }
 
+// Slots returns how many slots there are in all contents, paths and targets.
+func (m *Mould) Slots() int {
+	count := 0
+	for i := range m.Files {
+		count += len(m.Files[i].PathSlots) + len(m.Files[i].TargetSlots) + len(m.Files[i].Slots)
+	}
+	return count
+}
+
 // Rule returns the rule that fills a slot.
 func (m *Mould) Rule(slot Slot) Rule { return m.rules[slot.Rule] }
 

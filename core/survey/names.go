@@ -145,8 +145,7 @@ func describeName(ctx context.Context, project tree.Tree, c candidate, limits tr
 	return n, nil
 }
 
-// add counts the slots of one text. Example places are one in a path and two in
-// contents, each in another spelling where there are several.
+// add counts the slots of one text, which is a path when line is 0.
 func (n *Name) add(m *mould.Mould, f *mould.File, counts map[string]*Spelling, slots []mould.Slot, data []byte, line int) {
 	for _, slot := range slots {
 		rule := m.Rule(slot)
@@ -159,16 +158,24 @@ func (n *Name) add(m *mould.Mould, f *mould.File, counts map[string]*Spelling, s
 		if s == nil {
 			s = &Spelling{Spelling: rule.Form.String(), Text: rule.Literal}
 			counts[id] = s
-			if len(n.Places) < maxPlaces && (line > 0 || len(n.Places) == 0) {
-				place := Place{Path: f.Source.Path, Text: mould.Excerpt(data, int(slot.Start), int(slot.End))}
-				if line > 0 {
-					place.Line = 1 + bytes.Count(data[:slot.Start], []byte("\n"))
-				}
-				n.Places = append(n.Places, place)
-			}
+			n.example(f, slot, data, line)
 		}
 		s.Count++
 	}
+}
+
+// example keeps a place to show, unless there are enough or the file has one.
+// One of them is a path, where there is one.
+func (n *Name) example(f *mould.File, slot mould.Slot, data []byte, line int) {
+	known := func(p Place) bool { return p.Path == f.Source.Path || line == 0 && p.Line == 0 }
+	if len(n.Places) == maxPlaces || slices.ContainsFunc(n.Places, known) {
+		return
+	}
+	place := Place{Path: f.Source.Path, Text: mould.Excerpt(data, int(slot.Start), int(slot.End))}
+	if line > 0 {
+		place.Line = 1 + bytes.Count(data[:slot.Start], []byte("\n"))
+	}
+	n.Places = append(n.Places, place)
 }
 
 // keepFor returns the names of dependencies that hold the name, as they stand

@@ -107,6 +107,63 @@ func Resolve(m *manifest.Manifest, given Input, newID func(variable string) stri
 	return resolved, nil
 }
 
+// Tentative returns a value for every variable, for showing a cast that cannot
+// be made yet: what is given where that is right, else the default, else the
+// source project's own, else an example. It also returns what is wrong.
+func Tentative(m *manifest.Manifest, given Input, newID func(variable string) string) (Values, Problems) {
+	resolved, err := Resolve(m, given, newID)
+	if err == nil {
+		return resolved, nil
+	}
+	resolved = Values{}
+	for i := range m.Variables {
+		v := &m.Variables[i]
+		if raw, isGiven := given[v.Name]; isGiven {
+			if value, err := Read(v, raw); err == nil {
+				resolved[v.Name] = value
+				continue
+			}
+		}
+		resolved[v.Name] = parse(v.Kind, standIn(v, newID))
+	}
+	problems, _ := err.(Problems)
+	return resolved, problems
+}
+
+func standIn(v *manifest.Variable, newID func(string) string) string {
+	reference, said := v.ReferenceText()
+	switch {
+	case v.Default != nil:
+		return *v.Default
+	case v.Kind == manifest.KindID:
+		return newID(v.Name)
+	case said:
+		return reference
+	case len(v.Examples) > 0:
+		return v.Examples[0]
+	case v.Kind == manifest.KindChoice:
+		return v.Options[0].Value
+	case v.Kind == manifest.KindBoolean:
+		return "false"
+	case v.Kind == manifest.KindInteger:
+		return "0"
+	case v.Kind == manifest.KindName:
+		return v.Name
+	}
+	return ""
+}
+
+// FolderName returns what to call the folder of a cast: the first name among
+// the values, or the template's own.
+func FolderName(m *manifest.Manifest, vs Values) string {
+	for i := range m.Variables {
+		if v := &m.Variables[i]; v.Kind == manifest.KindName && !vs[v.Name].IsZero() {
+			return vs[v.Name].name.In(spelling.Kebab)
+		}
+	}
+	return m.Template
+}
+
 func exampleHint(v *manifest.Variable) string {
 	if len(v.Examples) == 0 {
 		return fmt.Sprintf("; give it as %s=VALUE", v.Name)

@@ -1,0 +1,104 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"ironcast/client"
+	"ironcast/core/manifest"
+)
+
+func (s *session) showCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "show REF",
+		Short: "Show everything about one template",
+		Long:  `Shows a template of the catalogue: what it is, its variables and its versions.`,
+		Args:  between(1, 1, "one reference, such as kelpwick/crossing-board"),
+		RunE: func(command *cobra.Command, args []string) error {
+			r, is := parseReference(args[0])
+			if !is {
+				return wrongUsage("%q is no reference; an example is kelpwick/crossing-board@1.1.0", args[0])
+			}
+			c, err := s.client()
+			if err != nil {
+				return err
+			}
+			detail, err := c.Version(command.Context(), r.team, r.name, r.version)
+			if err != nil {
+				return err
+			}
+			versions, err := c.Versions(command.Context(), r.team, r.name)
+			if err != nil {
+				return err
+			}
+			if s.format == "json" {
+				return s.json(struct {
+					client.VersionDetail
+					Versions []client.Version `json:"versions"`
+				}{detail, versions})
+			}
+			printDetail(newPrinter(s.out), detail, versions)
+			return nil
+		},
+	}
+}
+
+func printDetail(p *printer, d client.VersionDetail, versions []client.Version) {
+	reference := d.Template.Reference()
+	p.line("%s  %s", p.strong.Render(d.Title), p.faint.Render(reference+"@"+d.Version.Version))
+	p.line("%s", d.Summary)
+	facts := []string{count(d.Files, "file"), count(d.Slots, "slot")}
+	if d.Licence != "" {
+		facts = append(facts, d.Licence)
+	}
+	facts = append(facts, d.Template.Labels...)
+	p.line("%s", p.faint.Render(strings.Join(facts, " · ")))
+
+	p.heading("Variables")
+	for i := range d.Variables {
+		v := &d.Variables[i]
+		p.line("  %s  %s  %s", p.accent.Render(pad(v.Name, 14)), pad(string(v.Kind), 8), describeVariable(v))
+		if v.Help != "" {
+			p.line("  %s  %s", strings.Repeat(" ", 24), p.faint.Render(p.fit(v.Help, 28)))
+		}
+	}
+	p.heading("Versions")
+	for _, v := range versions {
+		p.line("  %s  %s  %s  %s", pad(v.Version, 10), v.Published.Local().Format(time.DateOnly), pad(v.By, 14), p.faint.Render(v.Digest[:19]))
+	}
+	p.line("\n%s ironcast cast %s@%s DIR", p.accent.Render("Next:"), reference, d.Version.Version)
+}
+
+// describeVariable says what a variable takes and what it is otherwise.
+func describeVariable(v *manifest.Variable) string {
+	var parts []string
+	switch {
+	case v.Minimum != nil && v.Maximum != nil:
+		parts = append(parts, fmt.Sprintf("%d to %d", *v.Minimum, *v.Maximum))
+	case v.Minimum != nil:
+		parts = append(parts, fmt.Sprintf("%d or more", *v.Minimum))
+	case v.Maximum != nil:
+		parts = append(parts, fmt.Sprintf("%d or less", *v.Maximum))
+	}
+	if len(v.Options) > 0 {
+		options := make([]string, len(v.Options))
+		for i, option := range v.Options {
+			options[i] = option.Value
+		}
+		parts = append(parts, "one of "+strings.Join(options, ", "))
+	}
+	switch {
+	case v.Default != nil:
+		parts = append(parts, "default "+*v.Default)
+	case v.Kind == manifest.KindID:
+		parts = append(parts, "made anew for each project")
+	case len(v.Examples) > 0:
+		parts = append(parts, "needed, such as "+strings.Join(v.Examples, " or "))
+	default:
+		parts = append(parts, "needed")
+	}
+	return strings.Join(parts, ", ")
+}
