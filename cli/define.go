@@ -75,10 +75,9 @@ func (s *session) define(ctx context.Context, dir, team string, kinds []string) 
 	}
 	draft := found.Draft(team)
 	path := filepath.Join(dir, manifest.FileName)
-	existing, err := os.ReadFile(path)
-	isNew := errors.Is(err, fs.ErrNotExist)
-	if err != nil && !isNew {
-		return fmt.Errorf("%s cannot be read: %w", path, err)
+	existing, isNew, err := readManifest(path)
+	if err != nil {
+		return err
 	}
 	if !isNew {
 		known, err := manifest.Parse(existing)
@@ -116,6 +115,18 @@ func (s *session) define(ctx context.Context, dir, team string, kinds []string) 
 		return err
 	}
 	return s.reportDefinition(ctx, dir, path, draft, isNew)
+}
+
+// readManifest returns the manifest that is there, or says that there is none.
+func readManifest(path string) (text []byte, isNew bool, err error) {
+	text, err = os.ReadFile(path)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, true, nil
+	}
+	if err != nil {
+		return nil, false, fmt.Errorf("%s cannot be read: %w", path, err)
+	}
+	return text, false, nil
 }
 
 const defaultTeam = "platform"

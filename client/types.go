@@ -91,6 +91,7 @@ type PreviewRequest struct {
 
 // Preview is what a cast would give.
 type Preview struct {
+	Folder   string           `json:"folder" doc:"What the project's folder would be called."`
 	Files    []FileInfo       `json:"files" nullable:"false"`
 	File     *FileText        `json:"file,omitempty"`
 	Values   map[string]any   `json:"values" doc:"What was taken for each variable."`

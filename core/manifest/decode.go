@@ -167,13 +167,3 @@ func (d *decoder) items(node *yaml.Node, what string, each func(*yaml.Node)) {
 		each(item)
 	}
 }
-
-func (d *decoder) texts(node *yaml.Node, what string) []string {
-	var texts []string
-	d.items(node, what, func(item *yaml.Node) {
-		if text, ok := d.text(item, "an item of "+what); ok {
-			texts = append(texts, text)
-		}
-	})
-	return texts
-}

@@ -134,7 +134,7 @@ func Compile(ctx context.Context, source tree.Tree, m *manifest.Manifest, option
 func usedRules(files []File, count int) []ruleID {
 	used := make([]bool, count)
 	for i := range files {
-		for _, slots := range [][]Slot{files[i].PathSlots, files[i].TargetSlots, files[i].Slots} {
+		for _, slots := range files[i].allSlots() {
 			for _, slot := range slots {
 				used[slot.Rule] = true
 			}
@@ -157,6 +157,21 @@ func (m *Mould) Slots() int {
 	}
 	return count
 }
+
+// SlotsByVariable returns how many slots each variable has, by its name.
+func (m *Mould) SlotsByVariable() map[string]int {
+	counts := map[string]int{}
+	for i := range m.Files {
+		for _, slots := range m.Files[i].allSlots() {
+			for _, slot := range slots {
+				counts[m.Variable(slot).Name]++
+			}
+		}
+	}
+	return counts
+}
+
+func (f *File) allSlots() [3][]Slot { return [3][]Slot{f.PathSlots, f.TargetSlots, f.Slots} }
 
 // Rule returns the rule that fills a slot.
 func (m *Mould) Rule(slot Slot) Rule { return m.rules[slot.Rule] }

@@ -131,24 +131,22 @@ func (p *prover) compile(s *Stage) error {
 	if p.mould, err = mould.Compile(p.ctx, p.source, p.manifest, p.options); err != nil {
 		return refuse(err)
 	}
-	slots := map[string]int{}
-	total := 0
-	for i := range p.mould.Files {
-		f := &p.mould.Files[i]
-		for _, list := range [][]mould.Slot{f.PathSlots, f.TargetSlots, f.Slots} {
-			for _, slot := range list {
-				slots[p.mould.Variable(slot).Name]++
-				total++
-			}
-		}
-	}
+	slots := p.mould.SlotsByVariable()
+	total := p.mould.Slots()
 	for i := range p.manifest.Variables {
 		if v := &p.manifest.Variables[i]; v.StandsFor != "" && slots[v.Name] == 0 {
 			s.Findings = append(s.Findings, Finding{Path: manifest.FileName, Message: fmt.Sprintf("the variable %s stands for %q, which is nowhere in the project", v.Name, v.StandsFor)})
 		}
 	}
-	s.Detail = fmt.Sprintf("%d files, %d variables, %d slots", len(p.mould.Files), len(p.manifest.Variables), total)
+	s.Detail = plural(len(p.mould.Files), "file") + ", " + plural(len(p.manifest.Variables), "variable") + ", " + plural(total, "slot")
 	return nil
+}
+
+func plural(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
 }
 
 func (p *prover) roundTrip(s *Stage) error {
@@ -180,13 +178,14 @@ func (p *prover) noTrace(s *Stage) error {
 		s.Findings = append(s.Findings, Finding{Message: err.Error()})
 		return nil
 	}
-	traces, err := mould.Traces(p.ctx, p.cast, without(p.manifest, held), p.backOptions())
+	options := p.backOptions()
+	traces, err := mould.Traces(p.ctx, p.cast, without(p.manifest, held), options)
 	for _, t := range traces {
 		where := "in the path"
 		if t.Line > 0 {
 			where = "here"
 		}
-		s.Findings = append(s.Findings, Finding{Path: t.Path, Line: t.Line, Excerpt: t.Excerpt,
+		s.Findings = append(s.Findings, Finding{Path: options.SourcePath(t.Path), Line: t.Line, Excerpt: t.Excerpt,
 			Message: fmt.Sprintf("%q, which %s stands for, is still %s", t.Text, t.Variable, where)})
 	}
 	return err

@@ -184,7 +184,7 @@ func Read(v *manifest.Variable, raw any) (Value, error) {
 		text = string(given)
 	case string:
 		if v.Kind == manifest.KindInteger || v.Kind == manifest.KindBoolean {
-			return Value{}, fmt.Errorf("it is a text; it must be of type %s", v.Kind)
+			return Value{}, fmt.Errorf("%q is a text; it must be of type %s", given, v.Kind)
 		}
 		text = given
 	case bool:

@@ -50,7 +50,7 @@ func TestResolveTakesWhatIsGivenThenDefaults(t *testing.T) {
 	if again, _ := Resolve(parsed(t), Input{"service": "tide gauge"}, StableID("x")); again["deploy_id"].String() != id {
 		t.Error("a stable id changes")
 	}
-	if NewID("") == NewID("") {
+	if first, second := NewID(""), NewID(""); first == second {
 		t.Error("two new ids are the same")
 	}
 }

@@ -71,7 +71,7 @@ func (a *API) registerFiles(described huma.API) {
 
 func previewOf(ready *compiled, request client.PreviewRequest) (*client.Preview, error) {
 	vs, problems := values.Tentative(ready.manifest, request.Values, values.StableID(ready.digest))
-	preview := &client.Preview{Values: vs.JSON(), Problems: problems}
+	preview := &client.Preview{Folder: values.FolderName(ready.manifest, vs), Values: vs.JSON(), Problems: problems}
 	if preview.Problems == nil {
 		preview.Problems = []values.Problem{}
 	}
