@@ -87,4 +87,3 @@ func (t tally) Write(p []byte) (int, error) {
 	*t.bytes += int64(len(p))
 	return len(p), nil
 }
-

@@ -151,8 +151,16 @@ func printLiterals(p *printer, heading string, literals []survey.Literal) {
 		return
 	}
 	p.heading(heading)
+	var aside []string
 	for _, l := range literals {
+		if !l.Proposed {
+			aside = append(aside, l.Text)
+			continue
+		}
 		p.line("  %s  %s in %s", p.accent.Render(l.Text), count(l.Count, "place"), count(l.Files, "file"))
 		printPlaces(p, l.Places)
+	}
+	if len(aside) > 0 {
+		p.line("  %s", p.faint.Render(p.fit(fmt.Sprintf("not proposed, only in tests and documents: %d, such as %s", len(aside), aside[0]), 2)))
 	}
 }

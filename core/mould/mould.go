@@ -15,6 +15,7 @@
 package mould
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"path"
@@ -104,7 +105,7 @@ func Compile(ctx context.Context, source tree.Tree, m *manifest.Manifest, option
 	entries := source.Entries()
 	mould := &Mould{Manifest: m, Files: make([]File, len(entries)), limits: options.Limits}
 	group, ctx := errgroup.WithContext(ctx)
-	var next, done, bytes atomic.Int64
+	var next, done, size atomic.Int64
 	for range runtime.GOMAXPROCS(0) {
 		group.Go(func() error {
 			var buffer []byte
@@ -117,7 +118,7 @@ func Compile(ctx context.Context, source tree.Tree, m *manifest.Manifest, option
 					return err
 				}
 				if options.Progress != nil {
-					options.Progress(int(done.Add(1)), bytes.Add(int64(len(buffer))))
+					options.Progress(int(done.Add(1)), size.Add(int64(len(buffer))))
 				}
 			}
 			return nil
@@ -373,8 +374,19 @@ func (s *scope) choose(c *claim, data []byte, slot Slot, place spelling.Place) (
 			return c.forms[i], false
 		}
 	}
+	if i := slices.Index(candidates, spelling.Flat); i >= 0 && namesGoTestPackage(s.path, data, slot) {
+		return c.forms[i], false
+	}
 	chosen := spelling.Choose(candidates, data, int(slot.Start), int(slot.End), place)
 	return c.forms[slices.Index(candidates, chosen)], true
+}
+
+// namesGoTestPackage tells whether a slot is the name in "package name_test",
+// which Go's tests must write as the package itself does: flat, whatever stands
+// beside it.
+func namesGoTestPackage(p string, data []byte, slot Slot) bool {
+	return strings.HasSuffix(p, "_test.go") && bytes.HasSuffix(data[:slot.Start], []byte("package ")) &&
+		bytes.HasPrefix(data[slot.End:], []byte("_test"))
 }
 
 // matches tells whether one of the globs matches the path. They have been

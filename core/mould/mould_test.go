@@ -73,6 +73,7 @@ func TestCastWritesEachPlaceInItsOwnForm(t *testing.T) {
 		{"plurals and parts of words", two, "a.go", "crossing-boards newCrossingBoardServer", "tide-gauges newTideGaugeServer"},
 		{"nothing inside another word", one, "a.go", "dashboard boards board2 aboard Board2", "dashboard boards board2 aboard Board2"},
 		{"neighbours decide", one, "a.go", "board_client board-client boardClient newBoard BOARD_PORT cmd/board board.Serve", "tide_gauge_client tide-gauge-client tideGaugeClient newTideGauge TIDE_GAUGE_PORT cmd/tide-gauge tidegauge.Serve"},
+		{"a Go test's package", one, "a_test.go", "package board_test", "package tidegauge_test"},
 		{"prose", one, "a.md", "# Board\n\nThe Board.", "# Tide Gauge\n\nThe Tide Gauge."},
 		{"an override", head + "  service: { kind: name, stands_for: board, spell: [{ in: ['*.py'], as: snake }] }\n", "a.py", "import board", "import tide_gauge"},
 		{"match anywhere", head + "  service: { kind: name, stands_for: board, match: anywhere }\n", "a.go", "dashboard", "dashtidegauge"},

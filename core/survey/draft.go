@@ -85,12 +85,18 @@ func (s *Survey) Variables() []DraftVariable {
 		}
 	}
 	for _, l := range s.Ports {
+		if !l.Proposed {
+			continue
+		}
 		proposed = append(proposed, DraftVariable{
 			Name: orElse(l.Variable, "port"), Kind: manifest.KindInteger, StandsFor: l.Text, Default: l.Text,
 			In: l.In, Note: places(l.Count, l.Files),
 		})
 	}
 	for _, l := range s.IDs {
+		if !l.Proposed {
+			continue
+		}
 		proposed = append(proposed, DraftVariable{
 			Name: orElse(l.Variable, "id"), Kind: manifest.KindID, StandsFor: l.Text, Note: places(l.Count, l.Files),
 		})

@@ -48,32 +48,38 @@ func findNames(ctx context.Context, project tree.Tree, f *facts, text *projectTe
 func weight(n Name) float64 {
 	w := math.Log2(1+float64(n.Count)) * float64(len(n.Spellings)) * math.Log2(1+float64(n.Files))
 	for _, from := range n.From {
-		switch from {
-		case "folder", "README.md":
-			w = w*1.5 + 20
-		default:
+		switch {
+		case isBuildFile(from):
 			w = w*3 + 100
+		case from != recurring:
+			w = w*1.5 + 20
 		}
 	}
 	return w
 }
 
-// propose marks the first name, and every other that varies enough and has no
-// words in common with one before.
+// propose marks the first name, and every other that a build file says and that
+// has no words in common with one before.
 func propose(names []Name) {
 	taken := map[string]bool{}
 	for i := range names {
 		n := &names[i]
 		words := strings.Fields(n.Words)
 		shares := slices.ContainsFunc(words, func(w string) bool { return taken[w] })
-		said := slices.ContainsFunc(n.From, func(from string) bool { return from != "folder" && from != "README.md" })
-		n.Proposed = !shares && (i == 0 || said)
+		n.Proposed = !shares && (i == 0 || slices.ContainsFunc(n.From, isBuildFile))
 		if n.Proposed {
 			for _, word := range words {
 				taken[word] = true
 			}
 		}
 	}
+}
+
+// recurring is where a name comes from that only its spellings speak for.
+const recurring = "words in several spellings"
+
+func isBuildFile(from string) bool {
+	return from != "folder" && from != "README.md" && from != recurring
 }
 
 // candidates returns what the project says of itself, and the phrases that
@@ -99,7 +105,7 @@ func candidates(f *facts, text *projectText) []candidate {
 		for _, n := range p.texts {
 			count += n
 		}
-		found[words] = &candidate{words: words, from: []string{"words in several spellings"}, score: float64(len(p.texts)*len(p.texts)) * math.Log2(1+float64(count))}
+		found[words] = &candidate{words: words, from: []string{recurring}, score: float64(len(p.texts)*len(p.texts)) * math.Log2(1+float64(count))}
 	}
 	ranked := slices.Collect(maps.Values(found))
 	slices.SortFunc(ranked, func(a, b *candidate) int {

@@ -65,7 +65,8 @@ type Literal struct {
 	Count    int      `json:"count"`
 	Files    int      `json:"files"`
 	Places   []Place  `json:"places"`
-	In       []string `json:"in"` // the files it stands in
+	In       []string `json:"in"`       // the files it stands in
+	Proposed bool     `json:"proposed"` // whether it stands outside tests and documents
 }
 
 // Place is an example of where something stands.

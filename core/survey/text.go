@@ -188,11 +188,24 @@ func (t *projectText) ranked(keep func(*Literal) bool) []Literal {
 	var found []Literal
 	for _, l := range t.literals {
 		if keep(l) {
+			l.Proposed = slices.ContainsFunc(l.In, isOwn)
 			found = append(found, *l)
 		}
 	}
 	slices.SortFunc(found, func(a, b Literal) int {
+		if a.Proposed != b.Proposed {
+			if a.Proposed {
+				return -1
+			}
+			return 1
+		}
 		return cmp.Or(b.Files-a.Files, b.Count-a.Count, strings.Compare(a.Text, b.Text))
 	})
 	return found
 }
+
+var aside = regexp.MustCompile(`(?i)(^|/)(tests?|testdata|__tests__|fixtures|examples?|docs?|vendor|third_party)/|_test\.|\.test\.|\.spec\.|(^|/)test_|\.(md|rst|txt|adoc)$`)
+
+// isOwn tells whether a file is the project proper, not a test or a document,
+// whose ids and numbers are examples.
+func isOwn(file string) bool { return !aside.MatchString(file) }

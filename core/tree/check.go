@@ -124,7 +124,7 @@ func collision(a, b string) error {
 	if a == b {
 		return fmt.Errorf("two entries %w: %s", ErrTwice, a)
 	}
-	return fmt.Errorf("%s and %s %w on a file system that ignores case or normalises Unicode", a, b, ErrTwice)
+	return fmt.Errorf("%s and %s %w on a file system that ignores case or normalises Unicode; rename or leave out one of them", a, b, ErrTwice)
 }
 
 // fold maps paths that some file systems take for the same to the same text.

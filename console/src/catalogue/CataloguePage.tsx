@@ -1,6 +1,6 @@
 import { Search } from "lucide-react";
-import { useDeferredValue } from "react";
-import { Link, useSearchParams } from "react-router";
+import { useEffect, useState } from "react";
+import { Link, useNavigationType, useSearchParams } from "react-router";
 import type { Template } from "../api/client";
 import { useTemplates } from "../api/queries";
 import { Empty, Failure, Loading } from "../parts/Notice";
@@ -10,7 +10,15 @@ export function CataloguePage() {
   const [search, setSearch] = useSearchParams();
   const words = search.get("words") ?? "";
   const label = search.get("label") ?? "";
-  const templates = useTemplates(useDeferredValue(words), label);
+  const templates = useTemplates(words, label);
+
+  // The address follows the field while someone types, since it may lag behind
+  // the keys; the field follows the address when someone goes back.
+  const [typed, setTyped] = useState(words);
+  const navigation = useNavigationType();
+  useEffect(() => {
+    if (navigation === "POP") setTyped(words);
+  }, [navigation, words]);
 
   const set = (key: string, value: string) =>
     setSearch(
@@ -35,8 +43,11 @@ export function CataloguePage() {
         <Search size={18} className="absolute top-1/2 left-3.5 -translate-y-1/2 text-muted" />
         <input
           type="search"
-          value={words}
-          onChange={(event) => set("words", event.target.value)}
+          value={typed}
+          onChange={(event) => {
+            setTyped(event.target.value);
+            set("words", event.target.value);
+          }}
           placeholder="Find by words: a name, a team, what it does"
           className="w-full rounded border border-line bg-panel py-2.5 pr-4 pl-11 placeholder:text-muted"
         />
