@@ -84,12 +84,17 @@ func (s *Survey) Variables() []DraftVariable {
 			proposed = append(proposed, n.variable(len(proposed) == 0))
 		}
 	}
+	own := ""
+	if len(proposed) > 0 {
+		name, _ := spelling.Parse(proposed[0].StandsFor)
+		own = name.In(spelling.Snake) + "_"
+	}
 	for _, l := range s.Ports {
 		if !l.Proposed {
 			continue
 		}
 		proposed = append(proposed, DraftVariable{
-			Name: orElse(l.Variable, "port"), Kind: manifest.KindInteger, StandsFor: l.Text, Default: l.Text,
+			Name: orElse(strings.TrimPrefix(l.Variable, own), "port"), Kind: manifest.KindInteger, StandsFor: l.Text, Default: l.Text,
 			In: l.In, Note: places(l.Count, l.Files),
 		})
 	}
@@ -98,7 +103,7 @@ func (s *Survey) Variables() []DraftVariable {
 			continue
 		}
 		proposed = append(proposed, DraftVariable{
-			Name: orElse(l.Variable, "id"), Kind: manifest.KindID, StandsFor: l.Text, Note: places(l.Count, l.Files),
+			Name: orElse(strings.TrimPrefix(l.Variable, own), "id"), Kind: manifest.KindID, StandsFor: l.Text, Note: places(l.Count, l.Files),
 		})
 	}
 	return proposed

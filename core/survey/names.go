@@ -127,10 +127,14 @@ func describeName(ctx context.Context, project tree.Tree, c candidate, limits tr
 		return n, err
 	}
 	counts := map[string]*Spelling{}
+	var moved string // a path with the name in it
 	for i := range m.Files {
 		f := &m.Files[i]
 		before := n.Count
 		n.add(m, f, counts, f.PathSlots, []byte(f.Source.Path), 0)
+		if len(f.PathSlots) > 0 && moved == "" {
+			moved = f.Source.Path
+		}
 		if len(f.Slots) > 0 {
 			content, err := f.Source.Bytes()
 			if err != nil {
@@ -141,6 +145,9 @@ func describeName(ctx context.Context, project tree.Tree, c candidate, limits tr
 		if n.Count > before {
 			n.Files++
 		}
+	}
+	if moved != "" {
+		n.Places = append(n.Places[:min(len(n.Places), maxPlaces-1)], Place{Path: moved, Text: moved})
 	}
 	for _, s := range counts {
 		n.Spellings = append(n.Spellings, *s)
@@ -164,24 +171,24 @@ func (n *Name) add(m *mould.Mould, f *mould.File, counts map[string]*Spelling, s
 		if s == nil {
 			s = &Spelling{Spelling: rule.Form.String(), Text: rule.Literal}
 			counts[id] = s
-			n.example(f, slot, data, line)
+			if line > 0 {
+				n.example(f, slot, data)
+			}
 		}
 		s.Count++
 	}
 }
 
 // example keeps a place to show, unless there are enough or the file has one.
-// One of them is a path, where there is one.
-func (n *Name) example(f *mould.File, slot mould.Slot, data []byte, line int) {
-	known := func(p Place) bool { return p.Path == f.Source.Path || line == 0 && p.Line == 0 }
-	if len(n.Places) == maxPlaces || slices.ContainsFunc(n.Places, known) {
+func (n *Name) example(f *mould.File, slot mould.Slot, content []byte) {
+	if len(n.Places) == maxPlaces || slices.ContainsFunc(n.Places, func(p Place) bool { return p.Path == f.Source.Path }) {
 		return
 	}
-	place := Place{Path: f.Source.Path, Text: mould.Excerpt(data, int(slot.Start), int(slot.End))}
-	if line > 0 {
-		place.Line = 1 + bytes.Count(data[:slot.Start], []byte("\n"))
-	}
-	n.Places = append(n.Places, place)
+	n.Places = append(n.Places, Place{
+		Path: f.Source.Path,
+		Line: 1 + bytes.Count(content[:slot.Start], []byte("\n")),
+		Text: mould.Excerpt(content, int(slot.Start), int(slot.End)),
+	})
 }
 
 // keepFor returns the names of dependencies that hold the name, as they stand
