@@ -19,13 +19,11 @@ import (
 	"context"
 	"fmt"
 	"path"
-	"runtime"
 	"slices"
 	"strings"
 	"sync/atomic"
 
 	"github.com/bmatcuk/doublestar/v4"
-	"golang.org/x/sync/errgroup"
 
 	"ironcast/core/manifest"
 	"ironcast/core/spelling"
@@ -104,27 +102,16 @@ func Compile(ctx context.Context, source tree.Tree, m *manifest.Manifest, option
 	c := newCompiler(m, options)
 	entries := source.Entries()
 	mould := &Mould{Manifest: m, Files: make([]File, len(entries)), limits: options.Limits}
-	group, ctx := errgroup.WithContext(ctx)
-	var next, done, size atomic.Int64
-	for range runtime.GOMAXPROCS(0) {
-		group.Go(func() error {
-			var buffer []byte
-			for i := next.Add(1) - 1; i < int64(len(entries)); i = next.Add(1) - 1 {
-				if err := ctx.Err(); err != nil {
-					return err
-				}
-				var err error
-				if mould.Files[i], buffer, err = c.file(entries[i], buffer[:0]); err != nil {
-					return err
-				}
-				if options.Progress != nil {
-					options.Progress(int(done.Add(1)), size.Add(int64(len(buffer))))
-				}
-			}
-			return nil
-		})
-	}
-	if err := group.Wait(); err != nil {
+	var done, size atomic.Int64
+	err := parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
+		var err error
+		mould.Files[i], buffer, err = c.file(entries[i], buffer)
+		if options.Progress != nil {
+			options.Progress(int(done.Add(1)), size.Add(int64(len(buffer))))
+		}
+		return buffer, err
+	})
+	if err != nil {
 		return nil, err
 	}
 	mould.rules = c.rules
@@ -240,12 +227,9 @@ func (c *compiler) file(e tree.Entry, buffer []byte) (File, []byte, error) {
 		if f.Verbatim {
 			break
 		}
-		content, held := e.Content.(tree.Memory)
-		if !held {
-			if buffer, err = e.Content.AppendTo(buffer); err != nil {
-				return File{}, nil, err
-			}
-			content = buffer
+		var content []byte
+		if content, buffer, err = contentOf(e, buffer); err != nil {
+			return File{}, nil, err
 		}
 		if f.Binary = tree.IsBinary(content); !f.Binary {
 			f.Slots, err = scope.search(content, placeOf(e.Path))

@@ -3,14 +3,11 @@ package mould
 import (
 	"bytes"
 	"context"
-	"runtime"
 	"slices"
 	"strings"
 	"sync/atomic"
 	"unicode"
 	"unicode/utf8"
-
-	"golang.org/x/sync/errgroup"
 
 	"ironcast/core/manifest"
 	"ironcast/core/spelling"
@@ -36,9 +33,10 @@ func Traces(ctx context.Context, cast tree.Tree, m *manifest.Manifest, options O
 	f := newTraceFinder(m, options)
 	entries := cast.Entries()
 	found := make([][]Trace, len(entries))
-	err := eachEntry(ctx, entries, func(i int, e tree.Entry, content []byte) error {
-		found[i] = f.entry(e, content)
-		return nil
+	err := parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
+		content, buffer, err := contentOf(entries[i], buffer)
+		found[i] = f.entry(entries[i], content)
+		return buffer, err
 	})
 	return slices.Concat(found...), err
 }
@@ -53,9 +51,10 @@ func Occurring(ctx context.Context, t tree.Tree, texts []string) (map[string]boo
 	m := newMatcher(literals)
 	entries := t.Entries()
 	seen := make([]atomic.Bool, len(texts))
-	err := eachEntry(ctx, entries, func(i int, e tree.Entry, content []byte) error {
+	err := parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
+		content, buffer, err := contentOf(entries[i], buffer)
 		var hits []hit
-		for _, data := range [][]byte{[]byte(e.Path), []byte(e.Target), content} {
+		for _, data := range [][]byte{[]byte(entries[i].Path), []byte(entries[i].Target), content} {
 			for at := m.begin(data, 0); at < len(data); at = m.begin(data, at+1) {
 				hits = m.at(data, at, hits[:0])
 				for _, h := range hits {
@@ -63,7 +62,7 @@ func Occurring(ctx context.Context, t tree.Tree, texts []string) (map[string]boo
 				}
 			}
 		}
-		return nil
+		return buffer, err
 	})
 	occurring := map[string]bool{}
 	for i, text := range texts {
@@ -72,36 +71,6 @@ func Occurring(ctx context.Context, t tree.Tree, texts []string) (map[string]boo
 		}
 	}
 	return occurring, err
-}
-
-// eachEntry calls visit for every entry, with its content, from as many
-// goroutines as there are processors.
-func eachEntry(ctx context.Context, entries []tree.Entry, visit func(i int, e tree.Entry, content []byte) error) error {
-	group, ctx := errgroup.WithContext(ctx)
-	var next atomic.Int64
-	for range runtime.GOMAXPROCS(0) {
-		group.Go(func() error {
-			var buffer []byte
-			for i := next.Add(1) - 1; i < int64(len(entries)); i = next.Add(1) - 1 {
-				if err := ctx.Err(); err != nil {
-					return err
-				}
-				e := entries[i]
-				buffer = buffer[:0]
-				if e.Kind == tree.File {
-					var err error
-					if buffer, err = e.Content.AppendTo(buffer); err != nil {
-						return err
-					}
-				}
-				if err := visit(int(i), e, buffer); err != nil {
-					return err
-				}
-			}
-			return nil
-		})
-	}
-	return group.Wait()
 }
 
 // traceFinder looks for the first word of each variable's text in lower case,
