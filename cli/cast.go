@@ -66,7 +66,8 @@ func (s *session) cast(ctx context.Context, target, dir string, assignments []st
 	if err != nil {
 		return err
 	}
-	if !options.noAsk && s.asks() {
+	asked := !options.noAsk && s.asks()
+	if asked {
 		if err := s.askForValues(ctx, from.manifest, given); err != nil {
 			return err
 		}
@@ -100,7 +101,18 @@ func (s *session) cast(ctx context.Context, target, dir string, assignments []st
 		}
 		return err
 	}
+	if asked && s.format == "text" {
+		s.printValues(from.manifest, vs)
+	}
 	return s.printCast(from, project, dir, time.Since(began))
+}
+
+// printValues repeats the answers, since the questions are gone from the screen.
+func (s *session) printValues(m *manifest.Manifest, vs values.Values) {
+	p := newPrinter(s.out)
+	for _, name := range m.VariableNames() {
+		p.line("  %s  %s", p.accent.Render(pad(name, 14)), p.fit(vs[name].String(), 18))
+	}
 }
 
 var assignment = regexp.MustCompile(`^([A-Za-z_][A-Za-z0-9_-]*)=`)

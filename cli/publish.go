@@ -65,7 +65,7 @@ contents again are a quiet yes, other contents need another version.`,
 				p.line("\n%s is published already with these very contents.", p.strong.Render(done.Reference))
 				return nil
 			}
-			p.line("\nPublished %s  %s", p.strong.Render(done.Reference), p.faint.Render(bytesText(*size)+", "+done.Version.Digest))
+			p.line("\nPublished %s  %s", p.strong.Render(done.Reference), p.faint.Render(bytesText(*size)+", "+shortDigest(done.Version.Digest)))
 			p.line("%s ironcast cast %s DIR", p.accent.Render("Next:"), done.Reference)
 			return nil
 		},

@@ -67,10 +67,13 @@ func printDetail(p *printer, d client.VersionDetail, versions []client.Version) 
 	}
 	p.heading("Versions")
 	for _, v := range versions {
-		p.line("  %s  %s  %s  %s", pad(v.Version, 10), v.Published.Local().Format(time.DateOnly), pad(v.By, 14), p.faint.Render(v.Digest[:19]))
+		p.line("  %s  %s  %s  %s", pad(v.Version, 10), v.Published.Local().Format(time.DateOnly), pad(v.By, 14), p.faint.Render(shortDigest(v.Digest)))
 	}
 	p.line("\n%s ironcast cast %s@%s DIR", p.accent.Render("Next:"), reference, d.Version.Version)
 }
+
+// shortDigest is enough of a digest to tell versions apart.
+func shortDigest(digest string) string { return digest[:min(len(digest), 19)] }
 
 // describeVariable says what a variable takes and what it is otherwise.
 func describeVariable(v *manifest.Variable) string {

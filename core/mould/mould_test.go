@@ -153,20 +153,22 @@ func TestValuesAreNeverReplacedAgain(t *testing.T) {
 	}
 }
 
-func TestPiecesCutAtSlots(t *testing.T) {
+func TestViewsCutAtSlots(t *testing.T) {
 	m := compiled(t, head+"  a: { kind: name, stands_for: crossing board }\n", file("crossing-board.md", "the crossing board!"))
-	pieces, err := m.Pieces(&m.Files[0], resolve(t, m, values.Input{"a": "tide gauge"}))
+	view := m.View(resolve(t, m, values.Input{"a": "tide gauge"}))
+	pieces, err := view.Content(&m.Files[0])
 	if err != nil || len(pieces) != 3 {
 		t.Fatalf("%v, %v", pieces, err)
 	}
-	if p := pieces[1]; p.Text != "tide gauge" || p.Literal != "crossing board" || m.Rule(*p.Slot).Form.String() != "spaced" || m.Variable(*p.Slot).Name != "a" {
+	if p := pieces[1]; p.Text != "tide gauge" || m.Rule(*p.Slot).Literal != "crossing board" || m.Rule(*p.Slot).Form.String() != "spaced" || m.Variable(*p.Slot).Name != "a" {
 		t.Errorf("the slot is %+v", p)
 	}
-	if source, _ := m.Pieces(&m.Files[0], nil); source[1].Text != "crossing board" {
-		t.Errorf("the source's own text is %+v", source[1])
+	if view.Size(&m.Files[0]) != int64(len("the tide gauge!")) || view.Path(&m.Files[0])[0].Text != "tide-gauge" {
+		t.Error("the size or the path is not the cast's")
 	}
-	if m.PathPieces(&m.Files[0], nil)[0].Text != "crossing-board" {
-		t.Error("the path has no slot")
+	source, _ := m.SourceView().Content(&m.Files[0])
+	if source[1].Text != "crossing board" || m.SourceView().Path(&m.Files[0])[0].Text != "crossing-board" {
+		t.Errorf("the source's own text is %+v", source)
 	}
 }
 

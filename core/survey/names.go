@@ -83,7 +83,7 @@ func isBuildFile(from string) bool {
 }
 
 // candidates returns what the project says of itself, and the phrases that
-// stand in at least three spellings.
+// stand in several spellings in several files.
 func candidates(f *facts, text *projectText) []candidate {
 	found := map[string]*candidate{}
 	for _, s := range f.names {
@@ -98,7 +98,7 @@ func candidates(f *facts, text *projectText) []candidate {
 		}
 	}
 	for words, p := range text.phrases {
-		if found[words] != nil || len(p.texts) < 3 || p.files < 2 {
+		if _, err := spelling.Parse(words); err != nil || found[words] != nil || len(p.texts) < 2 || p.files < 2 {
 			continue
 		}
 		count := 0
@@ -224,11 +224,10 @@ func holds(name spelling.Name, text string) bool {
 
 // count returns how often an identifier stands in the project.
 func (t *projectText) count(identifier string) int {
-	p := t.phrases[strings.Join(spelling.Split(identifier), " ")]
-	if p == nil {
-		return 0
+	if found := t.tokens[identifier]; found != nil {
+		return found.count
 	}
-	return p.texts[identifier]
+	return 0
 }
 
 // insideWords returns the longer words that hold a name of one word.
@@ -237,7 +236,7 @@ func insideWords(n Name, text *projectText) []Inside {
 		return nil
 	}
 	var inside []Inside
-	for word, count := range text.words {
+	for word, count := range text.wordCounts() {
 		if word != n.Words && strings.Contains(word, n.Words) {
 			inside = append(inside, Inside{Word: word, Count: count})
 		}

@@ -9,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/google/uuid"
+
 	"ironcast/core/mould"
 	"ironcast/core/spelling"
 	"ironcast/core/tree"
@@ -21,22 +23,35 @@ const maxTextFile = 2 << 20
 // projectText is what one pass over all paths and text contents finds.
 type projectText struct {
 	phrases  map[string]*phrase  // by their words, separated by spaces
+	tokens   map[string]*seen    // every identifier, as written
 	literals map[string]*Literal // ids and ports, by their text
 	isID     map[string]bool
-	words    map[string]int // single words in lower case, with how often each stands
 	binaries []string
 	notUTF8  []string
 }
 
-// phrase is two to four words that stand together.
+// phrase is two or three words that stand together in identifiers.
 type phrase struct {
 	texts map[string]int // as written
 	files int
 	last  string // the file counted last
 }
 
+// seen is an identifier that was taken apart once and is counted from then on.
+type seen struct {
+	count   int
+	words   []string
+	phrases []part
+}
+
+// part is a phrase in an identifier, as it is written there.
+type part struct {
+	phrase *phrase
+	text   string
+}
+
 func readText(ctx context.Context, project tree.Tree) (*projectText, error) {
-	t := &projectText{phrases: map[string]*phrase{}, literals: map[string]*Literal{}, isID: map[string]bool{}, words: map[string]int{}}
+	t := &projectText{phrases: map[string]*phrase{}, tokens: map[string]*seen{}, literals: map[string]*Literal{}, isID: map[string]bool{}}
 	var buffer []byte
 	for _, e := range project.Entries() {
 		if err := ctx.Err(); err != nil {
@@ -67,80 +82,126 @@ func readText(ctx context.Context, project tree.Tree) (*projectText, error) {
 
 func isUTF8(content []byte) bool { return bytes.Equal(content, bytes.ToValidUTF8(content, nil)) }
 
-// token is a run of letters and digits with single separators between.
-var token = regexp.MustCompile(`[A-Za-z][A-Za-z0-9]*(?:[-_ ][A-Za-z][A-Za-z0-9]*)*`)
-
+// read counts the identifiers in a text: runs of letters, digits, "-" and "_"
+// that begin with a letter.
 func (t *projectText) read(file string, data []byte) {
-	for _, found := range token.FindAll(data, -1) {
-		// Prose runs on for many words; only identifiers are taken apart.
-		for part := range bytes.SplitSeq(found, []byte(" ")) {
-			t.token(file, string(part))
+	for i := 0; i < len(data); {
+		if !isLetter(data[i]) {
+			i++
+			continue
 		}
-		if words := bytes.Fields(found); len(words) > 1 {
-			for i := range words[1:] {
-				t.phrase(file, string(words[i])+" "+string(words[i+1]))
+		start := i
+		for i < len(data) && (isLetter(data[i]) || data[i] == '-' || data[i] == '_' || '0' <= data[i] && data[i] <= '9') {
+			i++
+		}
+		found := t.tokens[string(data[start:i])]
+		if found == nil {
+			found = t.takeApart(string(data[start:i]))
+		}
+		found.count++
+		for _, part := range found.phrases {
+			part.phrase.texts[part.text]++
+			if part.phrase.last != file {
+				part.phrase.last = file
+				part.phrase.files++
 			}
 		}
 	}
 }
 
-func (t *projectText) token(file, text string) {
+func isLetter(b byte) bool { return 'a' <= b && b <= 'z' || 'A' <= b && b <= 'Z' }
+
+// takeApart finds the phrases in an identifier that was not seen before.
+func (t *projectText) takeApart(text string) *seen {
 	words := spelling.Split(text)
-	for _, word := range words {
-		t.words[strings.ToLower(word)]++
-	}
-	const longest = 12 // words; a longer token is data
+	found := &seen{words: words}
+	t.tokens[text] = found
+	const longest = 12 // words; a longer identifier is data
 	if len(words) < 2 || len(words) > longest {
-		return
+		return found
 	}
-	at := make([]int, len(words)+1) // where each word begins
+	ends := make([]int, len(words)+1)
 	for i, word := range words {
-		at[i+1] = at[i] + strings.Index(text[at[i]:], word) + len(word)
+		ends[i+1] = ends[i] + strings.Index(text[ends[i]:], word) + len(word)
 	}
 	for i := range words {
-		start := at[i+1] - len(words[i])
+		start := ends[i+1] - len(words[i])
 		for n := 2; n <= 3 && i+n <= len(words); n++ {
-			t.phrase(file, text[start:at[i+n]])
+			key := strings.ToLower(strings.Join(words[i:i+n], " "))
+			p := t.phrases[key]
+			if p == nil {
+				p = &phrase{texts: map[string]int{}}
+				t.phrases[key] = p
+			}
+			found.phrases = append(found.phrases, part{p, text[start:ends[i+n]]})
 		}
 	}
+	return found
 }
 
-func (t *projectText) phrase(file, text string) {
-	words := strings.ToLower(strings.Join(spelling.Split(text), " "))
-	p := t.phrases[words]
-	if p == nil {
-		p = &phrase{texts: map[string]int{}}
-		t.phrases[words] = p
+// wordCounts returns how often each single word stands, in lower case.
+func (t *projectText) wordCounts() map[string]int {
+	counts := map[string]int{}
+	for _, found := range t.tokens {
+		for _, word := range found.words {
+			counts[strings.ToLower(word)] += found.count
+		}
 	}
-	p.texts[text]++
-	if p.last != file {
-		p.last = file
-		p.files++
-	}
+	return counts
 }
 
 var (
-	uuids = regexp.MustCompile(`(?i)\b[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\b`)
-	ports = regexp.MustCompile(`(?i)(?:port[a-z_]*["']?\s*(?:[:=(,]|:=|=>|to|is)?\s*["']?:?|EXPOSE\s+|(?:localhost|127\.0\.0\.1|0\.0\.0\.0|\[::1?\])?:)([1-9][0-9]{3,4})\b`)
-	key   = regexp.MustCompile(`([A-Za-z][A-Za-z0-9_.-]*)["']?\s*(?::=|[:=])?\s*["'{(]*:?$`)
+	// What stands before a port. A pattern is tried only where a number is.
+	beforePort = regexp.MustCompile(`(?i)(?:port[a-z_]*["']?\s*(?:[:=(,]|:=|=>|to|is)?\s*["']?:?|EXPOSE\s+|(?:localhost|127\.0\.0\.1|0\.0\.0\.0|\[::1?\])?:)$`)
+	key        = regexp.MustCompile(`([A-Za-z][A-Za-z0-9_.-]*)["']?\s*(?::=|[:=])?\s*["'{(]*:?$`)
+)
+
+const (
+	uuidBytes  = 36
+	portReach  = 40 // how far before a number its meaning is looked for, in bytes
+	lowestPort = 1024
 )
 
 func (t *projectText) readLiterals(file string, data []byte) {
-	for _, at := range uuids.FindAllIndex(data, -1) {
-		text := strings.ToLower(string(data[at[0]:at[1]]))
-		if strings.Trim(text, "0-") == "" {
+	for i := 0; i < len(data); {
+		if !joins(data[i]) || i > 0 && joins(data[i-1]) {
+			i++
 			continue
 		}
-		t.isID[text] = true
-		t.literal(file, data, text, at[0], at[1])
-	}
-	for _, at := range ports.FindAllSubmatchIndex(data, -1) {
-		number, _ := strconv.Atoi(string(data[at[2]:at[3]]))
-		if number < 1024 || number > 65535 || !spelling.IsWhole(data, at[2], at[3]) {
+		if end := i + uuidBytes; looksLikeUUID(data, i) {
+			text := strings.ToLower(string(data[i:end]))
+			if strings.Trim(text, "0-") != "" {
+				t.isID[text] = true
+				t.literal(file, data, text, i, end)
+			}
+			i = end
 			continue
 		}
-		t.literal(file, data, strconv.Itoa(number), at[2], at[3])
+		end := i
+		for end < len(data) && '0' <= data[end] && data[end] <= '9' {
+			end++
+		}
+		if end-i == 4 || end-i == 5 {
+			number, _ := strconv.Atoi(string(data[i:end]))
+			if lowestPort <= number && number <= 65535 && spelling.IsWhole(data, i, end) && beforePort.Match(data[max(0, i-portReach):i]) {
+				t.literal(file, data, strconv.Itoa(number), i, end)
+			}
+		}
+		i = max(end, i+1)
 	}
+}
+
+func joins(b byte) bool { return isLetter(b) || '0' <= b && b <= '9' || b == '_' }
+
+// looksLikeUUID tells whether a UUID in its canonical form (RFC 9562) begins at
+// data[i:] and is not part of a longer word.
+func looksLikeUUID(data []byte, i int) bool {
+	end := i + uuidBytes
+	if end > len(data) || data[i+8] != '-' || data[i+13] != '-' || end < len(data) && (joins(data[end]) || data[end] == '-') {
+		return false
+	}
+	_, err := uuid.ParseBytes(data[i:end])
+	return err == nil
 }
 
 func (t *projectText) literal(file string, data []byte, text string, start, end int) {

@@ -101,7 +101,7 @@ type spool struct {
 	end  int64
 }
 
-const spoolMemory = 16 << 20
+const spoolMemory = 4 << 20
 
 func (s *spool) add(r io.Reader, size int64) (Content, error) {
 	if s.held+size <= spoolMemory {

@@ -28,7 +28,7 @@ func (a *API) registerFiles(described huma.API) {
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		return &struct{ Body []client.FileInfo }{fileList(ready.mould, nil)}, nil
+		return &struct{ Body []client.FileInfo }{fileList(ready.mould, ready.mould.SourceView())}, nil
 	})
 
 	huma.Register(described, huma.Operation{
@@ -42,7 +42,7 @@ func (a *API) registerFiles(described huma.API) {
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		file, err := fileText(ready.mould, in.Path, nil)
+		file, err := fileText(ready.mould, in.Path, ready.mould.SourceView())
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
@@ -80,41 +80,39 @@ func previewOf(ready *compiled, request client.PreviewRequest) (*client.Preview,
 			preview.Problems = append(preview.Problems, values.Problem{Message: err.Error()})
 		}
 	}
-	preview.Files = fileList(ready.mould, vs)
+	view := ready.mould.View(vs)
+	preview.Files = fileList(ready.mould, view)
 	if request.File == "" {
 		return preview, nil
 	}
 	var err error
-	preview.File, err = fileText(ready.mould, request.File, vs)
+	preview.File, err = fileText(ready.mould, request.File, view)
 	return preview, err
 }
 
-// fileList describes all files; with nil values, those of the source project.
-func fileList(m *mould.Mould, vs values.Values) []client.FileInfo {
+// fileList describes all files.
+func fileList(m *mould.Mould, view mould.View) []client.FileInfo {
 	files := make([]client.FileInfo, len(m.Files))
 	for i := range m.Files {
-		files[i] = fileInfo(m, &m.Files[i], vs)
+		files[i] = fileInfo(m, &m.Files[i], view)
 	}
 	return files
 }
 
-func fileInfo(m *mould.Mould, f *mould.File, vs values.Values) client.FileInfo {
+func fileInfo(m *mould.Mould, f *mould.File, view mould.View) client.FileInfo {
 	info := client.FileInfo{
-		Source: f.Source.Path, Kind: f.Source.Kind.String(), Target: f.Source.Target,
+		Source: f.Source.Path, Kind: f.Source.Kind.String(),
 		Executable: f.Source.Executable, Binary: f.Binary, Verbatim: f.Verbatim,
-		Slots: len(f.Slots), Pieces: pieceList(m, m.PathPieces(f, vs)), Variables: []string{},
+		Slots: len(f.Slots), Pieces: pieceList(m, view.Path(f)), Variables: []string{},
 	}
 	for _, piece := range info.Pieces {
 		info.Path += piece.Text
 	}
 	if f.Source.Kind == tree.Link {
-		info.Target = ""
-		for _, piece := range m.TargetPieces(f, vs) {
-			info.Target += piece.Text
-		}
+		info.Target = view.Target(f)
 	}
 	if f.Source.Kind == tree.File {
-		info.Size = m.Size(f, vs)
+		info.Size = view.Size(f)
 	}
 	for _, slot := range f.Slots {
 		if name := m.Variable(slot).Name; !slices.Contains(info.Variables, name) {
@@ -129,9 +127,10 @@ func pieceList(m *mould.Mould, pieces []mould.Piece) []client.Piece {
 	for i, p := range pieces {
 		list[i] = client.Piece{Text: p.Text}
 		if p.Slot != nil {
+			rule := m.Rule(*p.Slot)
 			list[i].Variable = m.Variable(*p.Slot).Name
-			list[i].Form = m.Rule(*p.Slot).Form.String()
-			list[i].Literal = p.Literal
+			list[i].Form = rule.Form.String()
+			list[i].Literal = rule.Literal
 			list[i].Guessed = p.Slot.Guessed
 		}
 	}
@@ -139,17 +138,17 @@ func pieceList(m *mould.Mould, pieces []mould.Piece) []client.Piece {
 }
 
 // fileText shows one file, named by its path in the source project.
-func fileText(m *mould.Mould, path string, vs values.Values) (*client.FileText, error) {
+func fileText(m *mould.Mould, path string, view mould.View) (*client.FileText, error) {
 	i := slices.IndexFunc(m.Files, func(f mould.File) bool { return f.Source.Path == path })
 	if i < 0 {
 		return nil, fmt.Errorf("the file %q %w in this version", path, store.ErrNotFound)
 	}
 	f := &m.Files[i]
-	shown := &client.FileText{FileInfo: fileInfo(m, f, vs), Text: []client.Piece{}}
+	shown := &client.FileText{FileInfo: fileInfo(m, f, view), Text: []client.Piece{}}
 	if f.Source.Kind != tree.File {
 		return shown, nil
 	}
-	pieces, err := m.Pieces(f, vs)
+	pieces, err := view.Content(f)
 	if err != nil {
 		return nil, err
 	}
