@@ -5,11 +5,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ironcast/core/bundle"
 	"ironcast/core/manifest"
 	"ironcast/core/proof"
 	"ironcast/core/tree"
-
-	"ironcast/core/bundle"
 )
 
 func (s *session) proveCommand() *cobra.Command {
@@ -55,8 +54,6 @@ func (s *session) prove(command *cobra.Command, dir string) (proof.Report, error
 	if err != nil {
 		return proof.Report{}, err
 	}
-	_, done := s.progress("Proving")
-	defer done()
 	return proof.Prove(command.Context(), template, limits)
 }
 

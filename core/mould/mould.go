@@ -21,7 +21,6 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"sync/atomic"
 
 	"github.com/bmatcuk/doublestar/v4"
 
@@ -72,8 +71,6 @@ type Options struct {
 	// SourcePath maps an entry's path to the one that globs are matched
 	// against; nil for the path itself.
 	SourcePath func(path string) string
-	// Progress, when set, is told how many entries are compiled so far.
-	Progress func(files int, bytes int64)
 }
 
 // Source returns the part of a template's tree that a cast copies: what lies
@@ -102,13 +99,9 @@ func Compile(ctx context.Context, source tree.Tree, m *manifest.Manifest, option
 	c := newCompiler(m, options)
 	entries := source.Entries()
 	mould := &Mould{Manifest: m, Files: make([]File, len(entries)), limits: options.Limits}
-	var done, size atomic.Int64
 	err := parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
 		var err error
 		mould.Files[i], buffer, err = c.file(entries[i], buffer)
-		if options.Progress != nil {
-			options.Progress(int(done.Add(1)), size.Add(int64(len(buffer))))
-		}
 		return buffer, err
 	})
 	if err != nil {

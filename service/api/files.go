@@ -172,7 +172,7 @@ func fileText(m *mould.Mould, path string, view mould.View) (*client.FileText, e
 
 // cutText returns the first n bytes of text, less what is left of a letter.
 func cutText(text string, n int) string {
-	for n > 0 && !utf8.RuneStart(text[n]) {
+	for n > 0 && n < len(text) && !utf8.RuneStart(text[n]) {
 		n--
 	}
 	return text[:n]

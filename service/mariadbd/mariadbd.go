@@ -156,9 +156,11 @@ func freePort() (int, error) {
 	return listener.Addr().(*net.TCPAddr).Port, nil
 }
 
-// accounts gives the one account its password, and the server's own none that
-// works from outside.
-const accounts = `CREATE DATABASE IF NOT EXISTS %[1]s CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+// accounts gives the one account its password, and leaves no other that can be
+// reached over the network: a new data folder has root without a password.
+const accounts = `DELETE FROM mysql.global_priv WHERE User IN ('', 'root') AND Host <> 'localhost';
+FLUSH PRIVILEGES;
+CREATE DATABASE IF NOT EXISTS %[1]s CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 CREATE OR REPLACE USER '%[1]s'@'127.0.0.1' IDENTIFIED BY '%[2]s';
 GRANT ALL ON %[1]s.* TO '%[1]s'@'127.0.0.1';
 ALTER USER 'root'@'localhost' IDENTIFIED BY '%[2]s';
