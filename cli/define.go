@@ -7,7 +7,6 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -134,26 +133,11 @@ const defaultTeam = "platform"
 // narrowed keeps the proposals of those kinds.
 func narrowed(d survey.Draft, kinds []string) survey.Draft {
 	kindOf := map[manifest.Kind]string{manifest.KindName: "names", manifest.KindID: "ids", manifest.KindInteger: "ports"}
-	d.Variables = slices.DeleteFunc(d.Variables, func(v survey.DraftVariable) bool {
-		return !slices.Contains(kinds, kindOf[v.Kind])
-	})
-	d.Keep = keepOf(d.Variables)
+	d.Only(func(v survey.DraftVariable) bool { return slices.Contains(kinds, kindOf[v.Kind]) })
 	if !slices.Contains(kinds, "files") {
 		d.LeaveOut = nil
 	}
 	return d
-}
-
-func keepOf(variables []survey.DraftVariable) []string {
-	var keep []string
-	for _, v := range variables {
-		for _, text := range v.Keep {
-			if !slices.Contains(keep, text) {
-				keep = append(keep, text)
-			}
-		}
-	}
-	return keep
 }
 
 // writeFile replaces a file in one step.
@@ -212,20 +196,12 @@ func (s *session) reportDefinition(ctx context.Context, dir, path string, draft 
 	return nil
 }
 
-var kebabName = regexp.MustCompile(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
-
-func checkKebab(text string) error {
-	if !kebabName.MatchString(text) {
-		return errors.New("use kebab-case, such as tide-gauge")
-	}
-	return nil
-}
-
 // askAbout goes through the proposals with the author.
 func (s *session) askAbout(ctx context.Context, draft *survey.Draft, found *survey.Survey, isNew bool) error {
-	var taken []survey.DraftVariable
-	for _, v := range draft.Variables {
-		s.showProposal(v, found)
+	skipped := map[string]bool{} // by what the variable stands for
+	for i := range draft.Variables {
+		v := &draft.Variables[i]
+		s.showProposal(*v, found)
 		answer := "accept"
 		ask := huh.NewSelect[string]().Title(fmt.Sprintf("Make %q a variable?", v.StandsFor)).
 			Options(huh.NewOption("Accept as "+v.Name, "accept"), huh.NewOption("Accept under another name", "rename"), huh.NewOption("Skip", "skip")).
@@ -233,21 +209,15 @@ func (s *session) askAbout(ctx context.Context, draft *survey.Draft, found *surv
 		if err := s.ask(ctx, ask); err != nil {
 			return err
 		}
+		skipped[v.StandsFor] = answer == "skip"
 		if answer == "rename" {
-			name := huh.NewInput().Title("Name of the variable").Value(&v.Name).Validate(checkVariableName)
-			if err := s.ask(ctx, name); err != nil {
+			free := func(name string) error { return checkFree(draft.Variables, i, name) }
+			if err := s.ask(ctx, huh.NewInput().Title("Name of the variable").Value(&v.Name).Validate(free)); err != nil {
 				return err
 			}
 		}
-		if answer != "skip" {
-			taken = append(taken, v)
-		}
 	}
-	draft.Variables = nil
-	for _, v := range taken {
-		draft.Add(v)
-	}
-	draft.Keep = keepOf(taken)
+	draft.Only(func(v survey.DraftVariable) bool { return !skipped[v.StandsFor] })
 	if err := s.askAboutFiles(ctx, draft); err != nil || !isNew {
 		return err
 	}
@@ -255,17 +225,18 @@ func (s *session) askAbout(ctx context.Context, draft *survey.Draft, found *surv
 		draft.Team = defaultTeam
 	}
 	return s.ask(ctx,
-		huh.NewInput().Title("Template's name in the catalogue").Value(&draft.Template).Validate(checkKebab),
-		huh.NewInput().Title("Team that owns it").Value(&draft.Team).Validate(checkKebab))
+		huh.NewInput().Title("Template's name in the catalogue").Value(&draft.Template).Validate(manifest.CheckKebab),
+		huh.NewInput().Title("Team that owns it").Value(&draft.Team).Validate(manifest.CheckKebab))
 }
 
-var variablePattern = regexp.MustCompile(`^[a-z][a-z0-9]*(_[a-z0-9]+)*$`)
-
-func checkVariableName(text string) error {
-	if !variablePattern.MatchString(text) {
-		return errors.New("use lower case with underscores, such as deploy_id")
+// checkFree refuses a name that cannot be a variable's, or is another's.
+func checkFree(variables []survey.DraftVariable, own int, name string) error {
+	for i, v := range variables {
+		if i != own && v.Name == name {
+			return fmt.Errorf("another variable is called %s", name)
+		}
 	}
-	return nil
+	return manifest.CheckVariableName(name)
 }
 
 func (s *session) askAboutFiles(ctx context.Context, draft *survey.Draft) error {

@@ -23,6 +23,22 @@ var (
 	licence      = regexp.MustCompile(`^[A-Za-z0-9.+:() -]+$`)
 )
 
+// CheckKebab refuses what cannot name a template, a team or a label.
+func CheckKebab(text string) error {
+	if !kebab.MatchString(text) || len(text) > 60 {
+		return fmt.Errorf("%q must be in kebab-case, such as tide-gauge, and at most 60 characters long", text)
+	}
+	return nil
+}
+
+// CheckVariableName refuses what cannot name a variable.
+func CheckVariableName(text string) error {
+	if !variableName.MatchString(text) || len(text) > 60 {
+		return fmt.Errorf("%q must be in lower case with underscores, such as deploy_id, and at most 60 characters long", text)
+	}
+	return nil
+}
+
 // Parse reads a manifest. Its error is of type Problems.
 func Parse(data []byte) (*Manifest, error) {
 	var d decoder
@@ -112,8 +128,11 @@ func (d *decoder) line(node *yaml.Node, what string, most int) string {
 
 func (d *decoder) kebab(node *yaml.Node, what string) string {
 	text, ok := d.text(node, what)
-	if ok && (!kebab.MatchString(text) || len(text) > 60) {
-		d.refuse(node, "%s %q must be in kebab-case, such as tide-gauge, and at most 60 characters long", what, text)
+	if !ok {
+		return ""
+	}
+	if err := CheckKebab(text); err != nil {
+		d.refuse(node, "%s %v", what, err)
 		return ""
 	}
 	return text
@@ -165,8 +184,8 @@ const maxLiteral = 4096
 
 func (d *decoder) variable(key, node *yaml.Node) Variable {
 	v := Variable{Name: key.Value, Contents: true, Paths: true}
-	if !variableName.MatchString(v.Name) || len(v.Name) > 60 {
-		d.refuse(key, "the variable %q must be named in lower case with underscores, such as deploy_id, and at most 60 characters long", v.Name)
+	if err := CheckVariableName(v.Name); err != nil {
+		d.refuse(key, "the name of the variable %v", err)
 	}
 	// Kept until the kind is known, since keys may stand in any order.
 	nodes := map[string]*yaml.Node{}
@@ -448,8 +467,7 @@ func (v *Variable) checkText(text string) error {
 // is looked for. Those that are limited to some files are compared when they
 // meet, while compiling.
 func (d *decoder) clashes(root *yaml.Node, m *Manifest) {
-	type claim struct{ variable, stands string }
-	claims := map[string]claim{}
+	claims := map[string]string{} // by text: the variable
 	for i := range m.Variables {
 		v := &m.Variables[i]
 		if v.StandsFor == "" || len(v.In)+len(v.Except) > 0 || !v.Contents || !v.Paths {
@@ -464,11 +482,11 @@ func (d *decoder) clashes(root *yaml.Node, m *Manifest) {
 			}
 		}
 		for _, text := range texts {
-			if other, taken := claims[text]; taken && other.variable != v.Name {
-				d.refuse(variableKey(root, v.Name), "the variables %s and %s both claim the text %q; limit one of them with in or except", other.variable, v.Name, text)
+			if other, taken := claims[text]; taken {
+				d.refuse(variableKey(root, v.Name), "the variables %s and %s both claim the text %q; limit one of them with in or except", other, v.Name, text)
 				break
 			}
-			claims[text] = claim{variable: v.Name, stands: v.StandsFor}
+			claims[text] = v.Name
 		}
 	}
 }

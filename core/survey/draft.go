@@ -76,6 +76,25 @@ func (d *Draft) Add(v DraftVariable) {
 	}
 }
 
+// Only leaves the variables out for which wanted is false, and the texts to keep
+// that only they asked for.
+func (d *Draft) Only(wanted func(DraftVariable) bool) {
+	var asked, refused []string
+	var left []DraftVariable
+	for _, v := range d.Variables {
+		if wanted(v) {
+			left = append(left, v)
+			asked = append(asked, v.Keep...)
+		} else {
+			refused = append(refused, v.Keep...)
+		}
+	}
+	d.Variables = left
+	d.Keep = slices.DeleteFunc(d.Keep, func(text string) bool {
+		return slices.Contains(refused, text) && !slices.Contains(asked, text)
+	})
+}
+
 // Variables returns the proposed variables, the most important first.
 func (s *Survey) Variables() []DraftVariable {
 	var proposed []DraftVariable

@@ -148,6 +148,22 @@ variables:
 	}
 }
 
+func TestOnlyDropsWhatNobodyAskedToKeep(t *testing.T) {
+	draft := Draft{Keep: []string{"other"}}
+	for _, v := range []DraftVariable{
+		{Name: "a", Keep: []string{"both", "a-tools"}}, {Name: "b", Keep: []string{"both", "b-tools"}}, {Name: "a"},
+	} {
+		draft.Add(v)
+	}
+	if draft.Variables[2].Name != "a_2" {
+		t.Errorf("the third variable is called %s", draft.Variables[2].Name)
+	}
+	draft.Only(func(v DraftVariable) bool { return v.Name != "b" })
+	if len(draft.Variables) != 2 || !slices.Equal(draft.Keep, []string{"other", "both", "a-tools"}) {
+		t.Errorf("left are %+v", draft)
+	}
+}
+
 func TestQuotedReadsBack(t *testing.T) {
 	for text, want := range map[string]string{
 		"crossing board": "crossing board", "8087": "8087", "true": `"true"`, "a: b": `"a: b"`,

@@ -67,11 +67,14 @@ func (a *API) accountBehind(ctx huma.Context) (store.Account, bool, error) {
 
 // refuseForeignSites refuses changes that a page of another site makes in the
 // name of someone who is logged in.
-func refuseForeignSites(c *gin.Context) {
-	if err := http.NewCrossOriginProtection().Check(c.Request); err != nil {
-		c.Data(http.StatusForbidden, "application/problem+json",
-			[]byte(`{"title":"Forbidden","status":403,"detail":"This request comes from a page of another site."}`))
-		c.Abort()
+func refuseForeignSites() gin.HandlerFunc {
+	protection := http.NewCrossOriginProtection()
+	return func(c *gin.Context) {
+		if err := protection.Check(c.Request); err != nil {
+			c.Data(http.StatusForbidden, "application/problem+json",
+				[]byte(`{"title":"Forbidden","status":403,"detail":"This request comes from a page of another site."}`))
+			c.Abort()
+		}
 	}
 }
 

@@ -53,7 +53,7 @@ func Register(router *gin.Engine, options Options) huma.API {
 		"token":   {Type: "http", Scheme: "bearer", Description: "A token, as ironcast login makes one."},
 		"session": {Type: "apiKey", In: "cookie", Name: sessionCookie, Description: "A session, as the console's login makes one."},
 	}
-	group := router.Group(Prefix, refuseForeignSites, limitBodies)
+	group := router.Group(Prefix, refuseForeignSites(), limitBodies)
 	described := humagin.NewWithGroup(router, group, config)
 	described.UseMiddleware(a.authenticate(described))
 
