@@ -107,6 +107,9 @@ func Folder(ctx context.Context, dir, name string, options Options) (*Survey, er
 		Limits:   options.Limits,
 		Progress: options.Progress,
 		Skip:     left.skip,
+		Twins: func(first, second string) {
+			left.add(Group{Glob: escapeGlob(second), Why: "differs only in case from " + first, Files: 1})
+		},
 	})
 	if err != nil {
 		return nil, err

@@ -72,11 +72,16 @@ func TestSurveyCountsOneWordNamesInsideOthers(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "board")
 	os.MkdirAll(filepath.Join(dir, "var", "spool"), 0o777)
 	os.WriteFile(filepath.Join(dir, "go.mod"), []byte("module kelpwick.example/board/v2\n\nrequire kelpwick.example/board-tools v1.0.0\n"), 0o666)
+	os.WriteFile(filepath.Join(dir, "README"), nil, 0o666)
+	os.WriteFile(filepath.Join(dir, "ReadMe"), nil, 0o666)
 	os.WriteFile(filepath.Join(dir, "a.go"), []byte("package board\n\nvar Board, dashboard, boards = 1, 2, 3 // dashboard\n"), 0o666)
 	s := surveyed(t, dir)
 	name := s.Names[0]
 	if name.Words != "board" || name.Guessed == 0 || !slices.Equal(name.Inside, []Inside{{"dashboard", 2}, {"boards", 1}}) || !slices.Equal(name.Keep, []string{"kelpwick.example/board-tools"}) {
 		t.Errorf("name is %+v", name)
+	}
+	if len(s.LeaveOut) != 1 || s.LeaveOut[0].Glob != "ReadMe" || s.LeaveOut[0].Why != "differs only in case from README" {
+		t.Errorf("left out are %+v", s.LeaveOut)
 	}
 	if len(s.Care) != 1 || s.Care[0].Paths[0] != "var/spool" {
 		t.Errorf("care is %+v", s.Care)

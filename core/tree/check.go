@@ -57,6 +57,18 @@ func (m *meter) add(path string, size int64) error {
 	return nil
 }
 
+// twins are paths of which only one can be on some file systems.
+type twins struct{ first, second string }
+
+func (t twins) Error() string {
+	if t.first == t.second {
+		return fmt.Sprintf("two entries %v: %s", ErrTwice, t.first)
+	}
+	return fmt.Sprintf("%s and %s %v on a file system that ignores case or normalises Unicode; rename or leave out one of them", t.first, t.second, ErrTwice)
+}
+
+func (t twins) Unwrap() error { return ErrTwice }
+
 // check expects entries sorted by path.
 func check(entries []Entry, limits Limits) error {
 	meter := meter{limits: limits}
@@ -77,7 +89,7 @@ func check(entries []Entry, limits Limits) error {
 		}
 		folded := fold(e.Path)
 		if other, taken := leaves[folded]; taken {
-			return collision(other, e.Path)
+			return twins{other, e.Path}
 		}
 		leaves[folded] = e.Path
 		if at := strings.LastIndexByte(e.Path, '/'); at >= 0 && e.Path[:at] != parent {
@@ -98,7 +110,7 @@ func check(entries []Entry, limits Limits) error {
 			if leaf == folder {
 				return fmt.Errorf("%s is no folder with contents, so other entries %w", leaf, ErrBelow)
 			}
-			return collision(folder, leaf)
+			return twins{folder, leaf}
 		}
 	}
 	return nil
@@ -109,7 +121,7 @@ func checkFolders(folder string, folders map[string]string) error {
 		folded := fold(folder)
 		other, seen := folders[folded]
 		if seen && other != folder {
-			return collision(other, folder)
+			return twins{other, folder}
 		}
 		if seen {
 			return nil
@@ -118,13 +130,6 @@ func checkFolders(folder string, folders map[string]string) error {
 		folder = path.Dir(folder)
 	}
 	return nil
-}
-
-func collision(a, b string) error {
-	if a == b {
-		return fmt.Errorf("two entries %w: %s", ErrTwice, a)
-	}
-	return fmt.Errorf("%s and %s %w on a file system that ignores case or normalises Unicode; rename or leave out one of them", a, b, ErrTwice)
 }
 
 // fold maps paths that some file systems take for the same to the same text.

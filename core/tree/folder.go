@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"runtime"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -22,6 +23,10 @@ type ReadOptions struct {
 	Limits Limits
 	// Skip names what to leave out; a folder that is skipped is not entered.
 	Skip func(path string, folder bool) bool
+	// Twins, when set, is told about two paths of which only one can be on some
+	// file systems. The second is passed over, and what is below it. Without it
+	// they are an error.
+	Twins func(first, second string)
 	// Progress, when set, is told about the entries and bytes found so far.
 	Progress func(files int, bytes int64)
 }
@@ -44,7 +49,17 @@ func ReadFolder(ctx context.Context, dir string, options ReadOptions) (Tree, err
 	if _, err := r.read(""); err != nil {
 		return Tree{}, err
 	}
-	return New(r.entries, options.Limits)
+	for {
+		read, err := New(r.entries, options.Limits)
+		var found twins
+		if options.Twins == nil || !errors.As(err, &found) {
+			return read, err
+		}
+		options.Twins(found.first, found.second)
+		r.entries = slices.DeleteFunc(r.entries, func(e Entry) bool {
+			return e.Path == found.second || strings.HasPrefix(e.Path, found.second+"/")
+		})
+	}
 }
 
 type folderReader struct {
