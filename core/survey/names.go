@@ -14,8 +14,13 @@ import (
 	"ironcast/core/tree"
 )
 
-// maxNames is how many names are looked at closely.
-const maxNames = 8
+const (
+	// maxNames is how many names are looked at closely.
+	maxNames = 8
+	// minSpellings is in how many spellings a name must stand when nothing but
+	// its spellings speaks for it.
+	minSpellings = 3
+)
 
 // candidate is a name that may be worth proposing.
 type candidate struct {
@@ -31,7 +36,7 @@ func findNames(ctx context.Context, project tree.Tree, f *facts, text *projectTe
 		if err != nil {
 			return nil, err
 		}
-		if name.Count == 0 {
+		if name.Count == 0 || slices.Contains(name.From, recurring) && len(name.Spellings) < minSpellings {
 			continue
 		}
 		name.Keep = keepFor(name, f, text)

@@ -83,10 +83,10 @@ func readText(ctx context.Context, project tree.Tree) (*projectText, error) {
 func isUTF8(content []byte) bool { return bytes.Equal(content, bytes.ToValidUTF8(content, nil)) }
 
 // read counts the identifiers in a text: runs of letters, digits, "-" and "_"
-// that begin with a letter.
+// that begin with a letter. What follows a digit is part of a number or an id.
 func (t *projectText) read(file string, data []byte) {
 	for i := 0; i < len(data); {
-		if !isLetter(data[i]) {
+		if !isLetter(data[i]) || i > 0 && joins(data[i-1]) {
 			i++
 			continue
 		}
