@@ -160,7 +160,7 @@ func (s *session) reportDefinition(ctx context.Context, dir, path string, draft 
 	if err != nil {
 		return err
 	}
-	report, err := proof.Prove(ctx, template, tree.DefaultLimits())
+	report, _, err := proof.Prove(ctx, template, tree.DefaultLimits())
 	if err != nil {
 		return err
 	}

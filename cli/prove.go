@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"fmt"
 
 	"github.com/spf13/cobra"
@@ -22,7 +23,7 @@ no trace of it; and that such a cast, cast back, is the source again.
 Ends with 3 when a check finds something.`,
 		Args: between(1, 1, "one folder"),
 		RunE: func(command *cobra.Command, args []string) error {
-			report, err := s.prove(command, args[0])
+			_, report, err := s.prove(command.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -43,18 +44,19 @@ Ends with 3 when a check finds something.`,
 	}
 }
 
-// prove checks the template in a folder. A manifest that cannot be read is the
-// report's first stage.
-func (s *session) prove(command *cobra.Command, dir string) (proof.Report, error) {
+// prove reads the template in a folder and checks it. A manifest that cannot be
+// read is the report's first stage.
+func (s *session) prove(ctx context.Context, dir string) (tree.Tree, proof.Report, error) {
 	limits := tree.DefaultLimits()
-	template, _, err := bundle.Folder(command.Context(), dir, limits)
+	template, _, err := bundle.Folder(ctx, dir, limits)
 	if _, wrong := err.(manifest.Problems); wrong {
-		template, err = tree.ReadFolder(command.Context(), dir, tree.ReadOptions{Limits: limits, Skip: func(path string, _ bool) bool { return path != manifest.FileName }})
+		template, err = tree.ReadFolder(ctx, dir, tree.ReadOptions{Limits: limits, Skip: func(path string, _ bool) bool { return path != manifest.FileName }})
 	}
 	if err != nil {
-		return proof.Report{}, err
+		return tree.Tree{}, proof.Report{}, err
 	}
-	return proof.Prove(command.Context(), template, limits)
+	report, _, err := proof.Prove(ctx, template, limits)
+	return template, report, err
 }
 
 func printReport(p *printer, report proof.Report) {

@@ -7,7 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"ironcast/core/bundle"
-	"ironcast/core/tree"
+	"ironcast/core/manifest"
 )
 
 func (s *session) publishCommand() *cobra.Command {
@@ -20,7 +20,7 @@ contents again are a quiet yes, other contents need another version.`,
 		Args: between(1, 1, "one folder"),
 		RunE: func(command *cobra.Command, args []string) error {
 			ctx := command.Context()
-			report, err := s.prove(command, args[0])
+			template, report, err := s.prove(ctx, args[0])
 			if err != nil {
 				return err
 			}
@@ -35,7 +35,7 @@ contents again are a quiet yes, other contents need another version.`,
 				s.complain("the template does not prove clean, so it is not published")
 				return errFound
 			}
-			template, m, err := bundle.Folder(ctx, args[0], tree.DefaultLimits())
+			m, err := manifest.Of(template)
 			if err != nil {
 				return err
 			}

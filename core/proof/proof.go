@@ -60,9 +60,10 @@ func (r Report) Passed() bool {
 	return len(r.Stages) > 0
 }
 
-// Prove runs the checks on a template. A failed check is in the report; the
-// error says only why a check could not be made.
-func Prove(ctx context.Context, template tree.Tree, limits tree.Limits) (Report, error) {
+// Prove runs the checks on a template, and returns it compiled as well; nil when
+// it does not compile. A failed check is in the report; the error says only why
+// a check could not be made.
+func Prove(ctx context.Context, template tree.Tree, limits tree.Limits) (Report, *mould.Mould, error) {
 	p := prover{ctx: ctx, template: template, options: mould.Options{Limits: limits}}
 	for _, stage := range []struct {
 		name  string
@@ -76,7 +77,7 @@ func Prove(ctx context.Context, template tree.Tree, limits tree.Limits) (Report,
 		began := time.Now()
 		result := Stage{Name: stage.name}
 		if err := stage.check(&result); err != nil {
-			return p.report, err
+			return p.report, nil, err
 		}
 		result.Seconds = time.Since(began).Seconds()
 		result.Passed = len(result.Findings) == 0
@@ -89,7 +90,7 @@ func Prove(ctx context.Context, template tree.Tree, limits tree.Limits) (Report,
 			break
 		}
 	}
-	return p.report, nil
+	return p.report, p.mould, nil
 }
 
 type prover struct {

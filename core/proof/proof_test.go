@@ -19,7 +19,7 @@ func proveFiles(t *testing.T, files map[string]string) Report {
 	if err != nil {
 		t.Fatal(err)
 	}
-	report, err := Prove(context.Background(), template, tree.DefaultLimits())
+	report, _, err := Prove(context.Background(), template, tree.DefaultLimits())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -42,7 +42,7 @@ func TestTheDemoTemplatesProveClean(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		report, err := Prove(context.Background(), template, tree.DefaultLimits())
+		report, _, err := Prove(context.Background(), template, tree.DefaultLimits())
 		if err != nil {
 			t.Fatal(err)
 		}

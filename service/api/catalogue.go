@@ -209,7 +209,7 @@ func (a *API) publish(ctx context.Context, in *publishInput) (*publishOutput, er
 	if m.Team != in.Team || m.Template != in.Name || m.Version != in.Version {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The bundle says it is %s/%s %s; it was sent as %s/%s %s.", m.Team, m.Template, m.Version, in.Team, in.Name, in.Version))
 	}
-	report, err := proof.Prove(ctx, template, a.limits)
+	report, made, err := proof.Prove(ctx, template, a.limits)
 	if err != nil {
 		return nil, problem(ctx, err)
 	}
@@ -223,10 +223,6 @@ func (a *API) publish(ctx context.Context, in *publishInput) (*publishOutput, er
 	defer os.Remove(packed.Name())
 	defer packed.Close()
 	digest, size, err := bundle.Write(ctx, packed, template, m)
-	if err != nil {
-		return nil, problem(ctx, err)
-	}
-	made, err := mould.Compile(ctx, mould.Source(template, m), m, mould.Options{Limits: a.limits})
 	if err != nil {
 		return nil, problem(ctx, err)
 	}
