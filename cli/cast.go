@@ -15,6 +15,7 @@ import (
 	"ironcast/core/manifest"
 	"ironcast/core/mould"
 	"ironcast/core/origin"
+	"ironcast/core/spelling"
 	"ironcast/core/tree"
 	"ironcast/core/values"
 )
@@ -182,7 +183,7 @@ func (s *session) printCast(from loaded, project tree.Tree, dir string, took tim
 	}
 	p := newPrinter(s.out)
 	p.line("Cast %s %s to %s: %s, %s in %s", m.Team+"/"+m.Template, m.Version, p.strong.Render(dir),
-		count(len(project.Entries()), "file"), bytesText(project.Size()), took.Round(time.Millisecond))
+		spelling.Count(len(project.Entries()), "file"), bytesText(project.Size()), took.Round(time.Millisecond))
 	p.line("%s cd %s", p.accent.Render("Next:"), dir)
 	return nil
 }
@@ -207,6 +208,6 @@ func (s *session) printDryRun(project tree.Tree, vs values.Values) error {
 	}
 	p := newPrinter(s.out)
 	printTree(p, project)
-	p.line("\n%s, %s would be cast; nothing is written.", count(len(project.Entries()), "file"), bytesText(project.Size()))
+	p.line("\n%s, %s would be cast; nothing is written.", spelling.Count(len(project.Entries()), "file"), bytesText(project.Size()))
 	return nil
 }

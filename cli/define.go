@@ -16,6 +16,7 @@ import (
 	"ironcast/core/bundle"
 	"ironcast/core/manifest"
 	"ironcast/core/proof"
+	"ironcast/core/spelling"
 	"ironcast/core/survey"
 	"ironcast/core/tree"
 )
@@ -184,7 +185,7 @@ func (s *session) reportDefinition(ctx context.Context, dir, path string, draft 
 		p.line("  %s  %s", pad("keeps", 16), strings.Join(draft.Keep, ", "))
 	}
 	if n := len(draft.LeaveOut); n > 0 {
-		p.line("  %s  %s", pad("leaves out", 16), count(n, "pattern"))
+		p.line("  %s  %s", pad("leaves out", 16), spelling.Count(n, "pattern"))
 	}
 	if !report.Passed() {
 		p.line("\nIt does not prove clean yet; this is left to do:")
@@ -266,7 +267,7 @@ func (s *session) showProposal(v survey.DraftVariable, found *survey.Survey) {
 	for _, literals := range [][]survey.Literal{found.IDs, found.Ports} {
 		for _, l := range literals {
 			if l.Text == v.StandsFor {
-				p.line("  %s  %s in %s", p.accent.Render(l.Text), count(l.Count, "place"), count(l.Files, "file"))
+				p.line("  %s  %s in %s", p.accent.Render(l.Text), spelling.Count(l.Count, "place"), spelling.Count(l.Files, "file"))
 				printPlaces(p, l.Places)
 			}
 		}

@@ -4,6 +4,8 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+
+	"ironcast/core/spelling"
 )
 
 func (s *session) findCommand() *cobra.Command {
@@ -34,7 +36,7 @@ func (s *session) findCommand() *cobra.Command {
 			case page.Total == 0:
 				p.line("The catalogue is empty. %s ironcast publish DIR", p.accent.Render("Next:"))
 			case page.Total > len(page.Items):
-				p.line("%s", p.faint.Render(count(page.Total-len(page.Items), "template")+" more; add a word"))
+				p.line("%s", p.faint.Render(spelling.Count(page.Total-len(page.Items), "template")+" more; add a word"))
 			}
 			return nil
 		},

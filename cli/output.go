@@ -11,6 +11,8 @@ import (
 	"github.com/charmbracelet/lipgloss"
 	"github.com/schollz/progressbar/v3"
 	"golang.org/x/term"
+
+	"ironcast/core/spelling"
 )
 
 // json prints a result as indented JSON.
@@ -65,13 +67,6 @@ func pad(text string, width int) string {
 	return text + strings.Repeat(" ", max(width-len([]rune(text)), 0))
 }
 
-func count(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return fmt.Sprintf("%d %ss", n, noun)
-}
-
 // bytesText writes a size in the units of SI.
 func bytesText(n int64) string {
 	switch {
@@ -101,7 +96,7 @@ func (s *session) progress(what string) (step func(files int, bytes int64), done
 		if time.Since(began) < time.Second {
 			return
 		}
-		bar.Describe(fmt.Sprintf("%s: %s, %s", what, count(files, "file"), bytesText(bytes)))
+		bar.Describe(fmt.Sprintf("%s: %s, %s", what, spelling.Count(files, "file"), bytesText(bytes)))
 		bar.Set(files)
 	}
 	return step, func() {

@@ -9,6 +9,7 @@ import (
 
 	"ironcast/client"
 	"ironcast/core/manifest"
+	"ironcast/core/spelling"
 )
 
 func (s *session) showCommand() *cobra.Command {
@@ -50,7 +51,7 @@ func printDetail(p *printer, d client.VersionDetail, versions []client.Version) 
 	reference := d.Template.Reference()
 	p.line("%s  %s", p.strong.Render(d.Title), p.faint.Render(reference+"@"+d.Version.Version))
 	p.line("%s", d.Summary)
-	facts := []string{count(d.Files, "file"), count(d.Slots, "slot")}
+	facts := []string{spelling.Count(d.Files, "file"), spelling.Count(d.Slots, "slot")}
 	if d.Licence != "" {
 		facts = append(facts, d.Licence)
 	}

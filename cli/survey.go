@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ironcast/core/spelling"
 	"ironcast/core/survey"
 	"ironcast/core/tree"
 )
@@ -45,7 +46,7 @@ func (s *session) survey(ctx context.Context, dir string) (*survey.Survey, error
 }
 
 func printSurvey(p *printer, found *survey.Survey, dir string) {
-	p.line("%s: %s, %s", p.strong.Render(found.Folder), count(found.Files, "file"), bytesText(found.Bytes))
+	p.line("%s: %s, %s", p.strong.Render(found.Folder), spelling.Count(found.Files, "file"), bytesText(found.Bytes))
 	printNames(p, found.Names)
 	printLiterals(p, "Ids", found.IDs)
 	printLiterals(p, "Ports", found.Ports)
@@ -96,7 +97,7 @@ func printNames(p *printer, names []survey.Name) {
 }
 
 func printName(p *printer, n survey.Name) {
-	p.line("  %s  %s in %s  %s", p.accent.Render(n.Words), count(n.Count, "place"), count(n.Files, "file"),
+	p.line("  %s  %s in %s  %s", p.accent.Render(n.Words), spelling.Count(n.Count, "place"), spelling.Count(n.Files, "file"),
 		p.faint.Render("from "+strings.Join(n.From, ", ")))
 	var spellings []string
 	for _, sp := range n.Spellings {
@@ -107,7 +108,7 @@ func printName(p *printer, n survey.Name) {
 	}
 	printPlaces(p, n.Places)
 	if n.Guessed > 0 {
-		p.line("      %s", p.faint.Render(fmt.Sprintf("%s where spellings coincide: the neighbours decide", count(n.Guessed, "place"))))
+		p.line("      %s", p.faint.Render(fmt.Sprintf("%s where spellings coincide: the neighbours decide", spelling.Count(n.Guessed, "place"))))
 	}
 	for _, inside := range n.Inside {
 		p.line("      %s", p.faint.Render(fmt.Sprintf("not touched: %s (%d), a longer word", inside.Word, inside.Count)))
@@ -157,7 +158,7 @@ func printLiterals(p *printer, heading string, literals []survey.Literal) {
 			aside = append(aside, l.Text)
 			continue
 		}
-		p.line("  %s  %s in %s", p.accent.Render(l.Text), count(l.Count, "place"), count(l.Files, "file"))
+		p.line("  %s  %s in %s", p.accent.Render(l.Text), spelling.Count(l.Count, "place"), spelling.Count(l.Files, "file"))
 		printPlaces(p, l.Places)
 	}
 	if len(aside) > 0 {

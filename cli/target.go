@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"strings"
 
 	"ironcast/client"
 	"ironcast/core/bundle"
@@ -93,8 +94,8 @@ func (s *session) client() (*client.Client, error) {
 		return nil, err
 	}
 	server, token := kept.Server, kept.Token
-	if s.server != "" && s.server != server {
-		server, token = s.server, ""
+	if named := strings.TrimSuffix(s.server, "/"); named != "" && named != server {
+		server, token = named, ""
 	}
 	if given := os.Getenv("IRONCAST_TOKEN"); given != "" {
 		token = given

@@ -78,6 +78,11 @@ func (c *Client) call(ctx context.Context, method, path string, in, out any) err
 	if err != nil {
 		return err
 	}
+	return c.decode(answer, out)
+}
+
+// decode reads an answer into out, unless that is nil, and closes it.
+func (c *Client) decode(answer io.ReadCloser, out any) error {
 	defer answer.Close()
 	if out == nil {
 		return nil
@@ -127,8 +132,8 @@ func (c *Client) Publish(ctx context.Context, team, name, version string, bundle
 	if err != nil {
 		return done, err
 	}
-	defer answer.Close()
-	return done, json.NewDecoder(answer).Decode(&done)
+	err = c.decode(answer, &done)
+	return done, err
 }
 
 // Preview asks what a cast would give.

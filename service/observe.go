@@ -33,8 +33,12 @@ func observe(c *gin.Context) {
 	}
 	c.Header(requestID, id)
 	began := time.Now()
+	// Deferred, so that an answer that is broken off is counted as well.
+	defer func() { record(c, id, time.Since(began)) }()
 	c.Next()
-	took := time.Since(began)
+}
+
+func record(c *gin.Context, id string, took time.Duration) {
 	route := c.FullPath()
 	if route == "" {
 		route = "console"

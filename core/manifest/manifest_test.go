@@ -76,6 +76,7 @@ func TestParseRefuses(t *testing.T) {
 		{"a source above", head + "source: ../other\n", "source names a folder below"},
 		{"an expression", head + "variables: { a: { kind: text, default: 'x${b}' } }\n", "holds an expression"},
 		{"two claims on one text", head + "variables:\n  a: { kind: name, stands_for: crossing board }\n  b: { kind: text, stands_for: crossing-board }\n", `ironcast.yaml:7:3: the variables a and b both claim the text "crossing-board"`},
+		{"two references", head + "variables: { a: { kind: text, stands_for: quay, reference: pier } }\n", "leave reference out"},
 		{"a boolean everywhere", head + "variables: { a: { kind: boolean, stands_for: true } }\n", "say in which files"},
 		{"too large", head + strings.Repeat("#", MaxBytes), "at most 1048576 are read"},
 	} {

@@ -398,6 +398,9 @@ func (d *decoder) values(v *Variable, nodes map[string]*yaml.Node) {
 			d.refuse(n, "stands_for of %s has between 1 and %d bytes", v.Name, maxLiteral)
 		}
 	}
+	if n := nodes["reference"]; n != nil && nodes["stands_for"] != nil {
+		d.refuse(n, "stands_for of %s says already what the source project has; leave reference out", v.Name)
+	}
 	if n := nodes["examples"]; n != nil {
 		d.items(n, "examples", func(item *yaml.Node) {
 			if text := value(item, "an example"); text != nil {

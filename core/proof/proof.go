@@ -19,6 +19,7 @@ import (
 
 	"ironcast/core/manifest"
 	"ironcast/core/mould"
+	"ironcast/core/spelling"
 	"ironcast/core/tree"
 	"ironcast/core/values"
 )
@@ -139,15 +140,8 @@ func (p *prover) compile(s *Stage) error {
 			s.Findings = append(s.Findings, Finding{Path: manifest.FileName, Message: fmt.Sprintf("the variable %s stands for %q, which is nowhere in the project", v.Name, v.StandsFor)})
 		}
 	}
-	s.Detail = plural(len(p.mould.Files), "file") + ", " + plural(len(p.manifest.Variables), "variable") + ", " + plural(total, "slot")
+	s.Detail = spelling.Count(len(p.mould.Files), "file") + ", " + spelling.Count(len(p.manifest.Variables), "variable") + ", " + spelling.Count(total, "slot")
 	return nil
-}
-
-func plural(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return fmt.Sprintf("%d %ss", n, noun)
 }
 
 func (p *prover) roundTrip(s *Stage) error {

@@ -162,6 +162,14 @@ func TestNearest(t *testing.T) {
 	}
 }
 
+func TestCount(t *testing.T) {
+	for n, want := range map[int]string{0: "0 files", 1: "1 file", 2: "2 files"} {
+		if got := Count(n, "file"); got != want {
+			t.Errorf("%d is written %q", n, got)
+		}
+	}
+}
+
 // The spellings that keep their word boundaries read back as the same name, and
 // what Parse accepts is always written without a surprise.
 func FuzzSpellingRoundTrip(f *testing.F) {

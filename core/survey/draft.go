@@ -158,14 +158,7 @@ func orElse(text, otherwise string) string {
 }
 
 func places(count, files int) string {
-	return fmt.Sprintf("%s in %s", plural(count, "place"), plural(files, "file"))
-}
-
-func plural(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return fmt.Sprintf("%d %ss", n, noun)
+	return fmt.Sprintf("%s in %s", spelling.Count(count, "place"), spelling.Count(files, "file"))
 }
 
 // YAML returns the draft as a manifest that a person would have written. It is

@@ -8,6 +8,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"ironcast/core/manifest"
+	"ironcast/core/values"
 )
 
 // New returns the part of the draft that a manifest does not say yet: variables
@@ -32,8 +33,15 @@ func (d Draft) New(m *manifest.Manifest) Draft {
 	return fresh
 }
 
+// sameText tells whether both stand for the same text, in whatever spelling the
+// manifest gives it.
 func sameText(known manifest.Variable, v DraftVariable) bool {
-	return known.Kind == v.Kind && known.Check(v.StandsFor) == nil && known.StandsFor == v.StandsFor
+	if known.StandsFor == v.StandsFor {
+		return true
+	}
+	stands, err := values.Read(&known, values.Typed(known.StandsFor))
+	proposed, errProposed := values.Read(&known, values.Typed(v.StandsFor))
+	return known.Kind == v.Kind && err == nil && errProposed == nil && stands == proposed
 }
 
 // Empty tells whether the draft adds nothing.

@@ -1,7 +1,9 @@
 package survey
 
 import (
+	"os"
 	"path"
+	"path/filepath"
 	"slices"
 	"strings"
 )
@@ -12,45 +14,51 @@ var leaveOutRules = []struct {
 	name   string // of a file or folder, as in path.Match
 	folder bool
 	why    string
+	// Some names mean build output in one project and source in another. Such a
+	// folder counts only beside one of these files, or where the project's
+	// .gitignore names it.
+	beside []string
 }{
-	{".idea", true, "editor settings"},
-	{".vscode", true, "editor settings"},
-	{".vs", true, "editor settings"},
-	{"*.iml", false, "editor settings"},
-	{"*.swp", false, "editor files"},
-	{"*.swo", false, "editor files"},
-	{"*~", false, "editor files"},
-	{".DS_Store", false, "system files"},
-	{"Thumbs.db", false, "system files"},
-	{"desktop.ini", false, "system files"},
-	{"node_modules", true, "installed dependencies"},
-	{".venv", true, "installed dependencies"},
-	{"venv", true, "installed dependencies"},
-	{"bower_components", true, "installed dependencies"},
-	{"__pycache__", true, "build output"},
-	{"*.pyc", false, "build output"},
-	{"*.egg-info", true, "build output"},
-	{"*.class", false, "build output"},
-	{"*.o", false, "build output"},
-	{"bin", true, "build output"},
-	{"obj", true, "build output"},
-	{"target", true, "build output"},
-	{"dist", true, "build output"},
-	{".next", true, "build output"},
-	{".gradle", true, "caches"},
-	{".pytest_cache", true, "caches"},
-	{".mypy_cache", true, "caches"},
-	{".ruff_cache", true, "caches"},
-	{".cache", true, "caches"},
-	{".tox", true, "caches"},
-	{"coverage.out", false, "test output"},
-	{".coverage", false, "test output"},
-	{"*.log", false, "logs"},
+	{".idea", true, "editor settings", nil},
+	{".vscode", true, "editor settings", nil},
+	{".vs", true, "editor settings", nil},
+	{"*.iml", false, "editor settings", nil},
+	{"*.swp", false, "editor files", nil},
+	{"*.swo", false, "editor files", nil},
+	{"*~", false, "editor files", nil},
+	{".DS_Store", false, "system files", nil},
+	{"Thumbs.db", false, "system files", nil},
+	{"desktop.ini", false, "system files", nil},
+	{"node_modules", true, "installed dependencies", nil},
+	{".venv", true, "installed dependencies", nil},
+	{"venv", true, "installed dependencies", nil},
+	{"bower_components", true, "installed dependencies", nil},
+	{"__pycache__", true, "build output", nil},
+	{"*.pyc", false, "build output", nil},
+	{"*.egg-info", true, "build output", nil},
+	{"*.class", false, "build output", nil},
+	{"*.o", false, "build output", nil},
+	{"bin", true, "build output", []string{"*.csproj", "*.fsproj"}},
+	{"obj", true, "build output", []string{"*.csproj", "*.fsproj"}},
+	{"target", true, "build output", []string{"Cargo.toml", "pom.xml"}},
+	{"dist", true, "build output", []string{"setup.py"}},
+	{".next", true, "build output", nil},
+	{".gradle", true, "caches", nil},
+	{".pytest_cache", true, "caches", nil},
+	{".mypy_cache", true, "caches", nil},
+	{".ruff_cache", true, "caches", nil},
+	{".cache", true, "caches", nil},
+	{".tox", true, "caches", nil},
+	{"coverage.out", false, "test output", nil},
+	{".coverage", false, "test output", nil},
+	{"*.log", false, "logs", nil},
 }
 
 // leaveOut collects what is passed over while a folder is read.
 type leaveOut struct {
-	found []Group
+	root    string
+	found   []Group
+	ignored map[string]bool // the folders that .gitignore names; nil until it is read
 }
 
 // skip tells whether a path is left out, and remembers it.
@@ -59,14 +67,38 @@ func (l *leaveOut) skip(p string, folder bool) bool {
 		if ok, _ := path.Match(rule.name, path.Base(p)); !ok || folder != rule.folder {
 			continue
 		}
+		if rule.beside != nil && !l.isBeside(p, rule.beside) && !l.isIgnored(p) {
+			continue
+		}
 		glob := "**/" + rule.name
 		if folder {
-			glob = p + "/**"
+			glob = escapeGlob(p) + "/**"
 		}
 		l.add(Group{Glob: glob, Why: rule.why, Files: 1})
 		return true
 	}
 	return false
+}
+
+// isBeside tells whether a file with one of the names lies beside the folder.
+func (l *leaveOut) isBeside(folder string, names []string) bool {
+	return slices.ContainsFunc(names, func(name string) bool {
+		found, _ := filepath.Glob(filepath.Join(l.root, path.Dir(folder), name))
+		return len(found) > 0
+	})
+}
+
+// isIgnored tells whether the .gitignore at the project's top names the folder,
+// by its path or by its name.
+func (l *leaveOut) isIgnored(folder string) bool {
+	if l.ignored == nil {
+		l.ignored = map[string]bool{}
+		text, _ := os.ReadFile(filepath.Join(l.root, ".gitignore"))
+		for line := range strings.Lines(string(text)) {
+			l.ignored[strings.Trim(strings.TrimSpace(line), "/")] = true
+		}
+	}
+	return l.ignored[folder] || l.ignored[path.Base(folder)]
 }
 
 func (l *leaveOut) add(g Group) {

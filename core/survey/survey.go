@@ -2,7 +2,7 @@
 // names in all their spellings, ids, ports; what should stay out of a template;
 // and what needs care. The author only decides.
 //
-//	found, err := survey.Read(ctx, "crossing-board", project, survey.Options{Limits: tree.DefaultLimits()})
+//	found, err := survey.Folder(ctx, "src/crossing-board", "crossing-board", survey.Options{Limits: tree.DefaultLimits()})
 //	found.Names[0].Words // crossing board
 package survey
 
@@ -102,7 +102,7 @@ const maxPlaces = 3
 // Folder reads the project in a folder without entering what is plainly build
 // output, and surveys it.
 func Folder(ctx context.Context, dir, name string, options Options) (*Survey, error) {
-	var left leaveOut
+	left := leaveOut{root: dir}
 	project, err := tree.ReadFolder(ctx, dir, tree.ReadOptions{
 		Limits:   options.Limits,
 		Progress: options.Progress,

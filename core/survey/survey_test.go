@@ -88,6 +88,26 @@ func TestSurveyCountsOneWordNamesInsideOthers(t *testing.T) {
 	}
 }
 
+func TestAFolderThatMayBeSourceIsLeftOutOnlyForAReason(t *testing.T) {
+	for _, c := range []struct{ name, path, text, want string }{
+		{"scripts", "README.md", "# Board", ""},
+		{"named in .gitignore", ".gitignore", "*.tmp\n/bin/\n", "bin/**"},
+		{"beside a project file", "board.csproj", "<Project/>", "bin/**"},
+	} {
+		dir := t.TempDir()
+		os.Mkdir(filepath.Join(dir, "bin"), 0o777)
+		os.WriteFile(filepath.Join(dir, "bin", "board"), []byte("#!/bin/sh\n"), 0o777)
+		os.WriteFile(filepath.Join(dir, c.path), []byte(c.text), 0o666)
+		got := ""
+		for _, g := range surveyed(t, dir).LeaveOut {
+			got += g.Glob
+		}
+		if got != c.want {
+			t.Errorf("%s: left out is %q, want %q", c.name, got, c.want)
+		}
+	}
+}
+
 // withManifest copies a demo project and gives it the manifest that the survey
 // drafts.
 func withManifest(t *testing.T, demo string, text []byte) tree.Tree {
@@ -126,7 +146,7 @@ version: 2.0.0 # as announced
 team: crossings
 variables:
   # What it is called.
-  job: { kind: name, stands_for: tide log }
+  job: { kind: name, stands_for: TideLog }
   job_id: { kind: text, default: x }
 `
 	m, err := manifest.Parse([]byte(existing))

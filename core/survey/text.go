@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -69,7 +70,7 @@ func readText(ctx context.Context, project tree.Tree) (*projectText, error) {
 		case tree.IsBinary(buffer):
 			t.binaries = append(t.binaries, e.Path)
 			continue
-		case !isUTF8(buffer):
+		case !utf8.Valid(buffer):
 			t.notUTF8 = append(t.notUTF8, e.Path)
 		}
 		if len(buffer) <= maxTextFile {
@@ -79,8 +80,6 @@ func readText(ctx context.Context, project tree.Tree) (*projectText, error) {
 	}
 	return t, nil
 }
-
-func isUTF8(content []byte) bool { return bytes.Equal(content, bytes.ToValidUTF8(content, nil)) }
 
 // read counts the identifiers in a text: runs of letters, digits, "-" and "_"
 // that begin with a letter. What follows a digit is part of a number or an id.

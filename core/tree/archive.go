@@ -12,6 +12,7 @@ import (
 	"io/fs"
 	"os"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -139,7 +140,7 @@ func (c spooledContent) Size() int64 { return c.size }
 
 func (c spooledContent) AppendTo(dst []byte) ([]byte, error) {
 	at := len(dst)
-	dst = append(dst, make([]byte, c.size)...)
+	dst = slices.Grow(dst, int(c.size))[:at+int(c.size)]
 	_, err := c.file.ReadAt(dst[at:], c.start)
 	return dst, err
 }

@@ -4,6 +4,7 @@ import { useAccount, useCreateToken, useDeleteToken, useLogOut, useTokens } from
 import { Button } from "../parts/Button";
 import { CopyButton } from "../parts/CopyButton";
 import { Empty, Failure, Loading } from "../parts/Notice";
+import { Table } from "../parts/Table";
 
 /** Who is logged in, and the tokens that act for them. */
 export function AccountPage() {
@@ -71,30 +72,20 @@ function Tokens() {
         </div>
       )}
       {tokens.isError && <Failure error={tokens.error} />}
-      <table className="mt-5 w-full border-collapse text-sm">
-        <thead>
-          <tr className="border-b border-line text-left text-muted">
-            <th className="py-1.5 font-medium">For</th>
-            <th className="py-1.5 font-medium">Made</th>
-            <th className="py-1.5 font-medium">Last used</th>
-            <th />
+      <Table heads={["For", "Made", "Last used", ""]}>
+        {tokens.data?.map((token) => (
+          <tr key={token.id}>
+            <td>{token.label}</td>
+            <td>{day(token.created)}</td>
+            <td>{token.last_used ? day(token.last_used) : "never"}</td>
+            <td className="text-right">
+              <Button onClick={() => remove.mutate(token.id)} disabled={remove.isPending}>
+                Take back
+              </Button>
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {tokens.data?.map((token) => (
-            <tr key={token.id} className="border-b border-line">
-              <td className="py-2">{token.label}</td>
-              <td className="py-2">{day(token.created)}</td>
-              <td className="py-2">{token.last_used ? day(token.last_used) : "never"}</td>
-              <td className="py-2 text-right">
-                <Button onClick={() => remove.mutate(token.id)} disabled={remove.isPending}>
-                  Take back
-                </Button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Table>
     </section>
   );
 }
