@@ -1,6 +1,9 @@
 package mould
 
-import "slices"
+import (
+	"errors"
+	"slices"
+)
 
 // claim is a variable's interest in a literal, with the forms that give it.
 type claim struct {
@@ -93,10 +96,20 @@ type hit struct {
 	claims []claim
 }
 
+// errTooOften ends a search that would take far longer than its text is long:
+// one in which a long literal begins over and over.
+var errTooOften = errors.New("repeats the beginning of what a variable stands for too often to be searched; leave it out, or keep it verbatim")
+
+// budget bounds the steps of a search by the length of its text.
+type budget struct{ steps int }
+
+func newBudget(data []byte) budget { return budget{steps: 16*len(data) + 1<<20} }
+
 // at appends the literals that stand at data[i:], the shortest first.
-func (m *matcher) at(data []byte, i int, hits []hit) []hit {
+func (m *matcher) at(data []byte, i int, hits []hit, b *budget) []hit {
 	node := 0
-	for ; i < len(data); i++ {
+	for ; i < len(data) && b.steps > 0; i++ {
+		b.steps--
 		node = int(m.next[node*m.classes+int(m.class[data[i]])])
 		if node == 0 {
 			break
@@ -111,12 +124,13 @@ func (m *matcher) at(data []byte, i int, hits []hit) []hit {
 // span is data[start:end].
 type span struct{ start, end int }
 
-// all returns where literals stand, overlaps joined.
-func (m *matcher) all(data []byte) []span {
+// all returns where literals stand, overlaps joined. It finds no more once the
+// budget is spent.
+func (m *matcher) all(data []byte, b *budget) []span {
 	var spans []span
 	var hits []hit
-	for i := m.begin(data, 0); i < len(data); i = m.begin(data, i+1) {
-		if hits = m.at(data, i, hits[:0]); len(hits) == 0 {
+	for i := m.begin(data, 0); i < len(data) && b.steps > 0; i = m.begin(data, i+1) {
+		if hits = m.at(data, i, hits[:0], b); len(hits) == 0 {
 			continue
 		}
 		end := hits[len(hits)-1].end

@@ -266,10 +266,14 @@ func (s *scope) search(data []byte, place spelling.Place) ([]Slot, error) {
 	var hits []hit
 	var kept []span
 	searchedKept := s.keeps == nil
+	b := newBudget(data)
 	for i := s.slots.begin(data, 0); i < len(data); {
-		hits = s.slots.at(data, i, hits[:0])
+		hits = s.slots.at(data, i, hits[:0], &b)
 		if len(hits) > 0 && !searchedKept {
-			kept, searchedKept = s.keeps.all(data), true
+			kept, searchedKept = s.keeps.all(data, &b), true
+		}
+		if b.steps <= 0 {
+			return nil, fmt.Errorf("%s %w", s.path, errTooOften)
 		}
 		end := i + 1
 		for at := len(hits) - 1; at >= 0; at-- {

@@ -227,6 +227,26 @@ files: { verbatim: [logo] }
 	}
 }
 
+// A long literal that begins at every byte of a long file would take a search
+// for each byte of it.
+func TestASearchIsBoundedByItsText(t *testing.T) {
+	variable := manifest.Variable{Name: "a", Kind: manifest.KindText, StandsFor: strings.Repeat("a", 4000) + "b", Contents: true, Paths: true, Match: manifest.MatchAnywhere}
+	m := &manifest.Manifest{Source: ".", Variables: []manifest.Variable{variable}}
+	project, err := tree.New([]tree.Entry{file("f", strings.Repeat("a", 4<<20))}, tree.DefaultLimits())
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, options := context.Background(), Options{Limits: tree.DefaultLimits()}
+	_, compiling := Compile(ctx, project, m, options)
+	_, tracing := Traces(ctx, project, m, options)
+	_, occurring := Occurring(ctx, project, []string{variable.StandsFor})
+	for name, err := range map[string]error{"compiling": compiling, "tracing": tracing, "occurring": occurring} {
+		if !errors.Is(err, errTooOften) || !strings.HasPrefix(err.Error(), "f repeats") {
+			t.Errorf("%s gives %v", name, err)
+		}
+	}
+}
+
 // Casting with other values and casting that back gives the source, whatever
 // is in it, as long as the other values do not stand in it already.
 func FuzzCastAndCastBack(f *testing.F) {

@@ -3,6 +3,8 @@ package mould
 import (
 	"bytes"
 	"context"
+	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"sync/atomic"
@@ -35,7 +37,9 @@ func Traces(ctx context.Context, cast tree.Tree, m *manifest.Manifest, options O
 	found := make([][]Trace, len(entries))
 	err := parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
 		content, buffer, err := contentOf(entries[i], buffer)
-		found[i] = f.entry(entries[i], content)
+		if err == nil {
+			found[i], err = f.entry(entries[i], content)
+		}
 		return buffer, err
 	})
 	return slices.Concat(found...), err
@@ -54,9 +58,13 @@ func Occurring(ctx context.Context, t tree.Tree, texts []string) (map[string]boo
 	err := parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
 		content, buffer, err := contentOf(entries[i], buffer)
 		var hits []hit
+		b := newBudget(content)
 		for _, data := range [][]byte{[]byte(entries[i].Path), []byte(entries[i].Target), content} {
 			for at := m.begin(data, 0); at < len(data); at = m.begin(data, at+1) {
-				hits = m.at(data, at, hits[:0])
+				hits = m.at(data, at, hits[:0], &b)
+				if b.steps <= 0 {
+					return buffer, fmt.Errorf("%s %w", entries[i].Path, errTooOften)
+				}
 				for _, h := range hits {
 					seen[h.claims[0].variable].Store(true)
 				}
@@ -104,27 +112,30 @@ func newTraceFinder(m *manifest.Manifest, options Options) *traceFinder {
 	return f
 }
 
-func (f *traceFinder) entry(e tree.Entry, content []byte) []Trace {
+func (f *traceFinder) entry(e tree.Entry, content []byte) ([]Trace, error) {
 	s := &scope{compiler: f.compiler, path: e.Path}
 	if f.options.SourcePath != nil {
 		s.path = f.options.SourcePath(e.Path)
 	}
-	traces := f.search(s, e.Path, []byte(e.Path), spelling.InPath)
-	traces = append(traces, f.search(s, e.Path, []byte(e.Target), spelling.InPath)...)
-	if !matches(f.manifest.Files.Verbatim, s.path) {
-		traces = append(traces, f.search(s, e.Path, content, placeOf(e.Path))...)
+	inPath, err := f.search(s, e.Path, []byte(e.Path), spelling.InPath)
+	inTarget, errTarget := f.search(s, e.Path, []byte(e.Target), spelling.InPath)
+	traces := append(inPath, inTarget...)
+	if err = errors.Join(err, errTarget); err != nil || matches(f.manifest.Files.Verbatim, s.path) {
+		return traces, err
 	}
-	return traces
+	inContent, err := f.search(s, e.Path, content, placeOf(e.Path))
+	return append(traces, inContent...), err
 }
 
-func (f *traceFinder) search(s *scope, p string, data []byte, place spelling.Place) []Trace {
+func (f *traceFinder) search(s *scope, p string, data []byte, place spelling.Place) ([]Trace, error) {
 	lowered := toLower(data)
 	var traces []Trace
 	var hits []hit
 	var kept []span
 	searchedKept := f.keeps == nil
+	b := newBudget(data)
 	for i := f.first.begin(lowered, 0); i < len(lowered); i = f.first.begin(lowered, i+1) {
-		hits = f.first.at(lowered, i, hits[:0])
+		hits = f.first.at(lowered, i, hits[:0], &b)
 		for _, h := range hits {
 			for _, c := range h.claims {
 				end := follow(lowered, h.end, f.words[c.variable][1:])
@@ -132,7 +143,7 @@ func (f *traceFinder) search(s *scope, p string, data []byte, place spelling.Pla
 					continue
 				}
 				if !searchedKept {
-					kept, searchedKept = f.keeps.all(data), true
+					kept, searchedKept = f.keeps.all(data, &b), true
 				}
 				if overlaps(kept, i, end) {
 					continue
@@ -140,8 +151,11 @@ func (f *traceFinder) search(s *scope, p string, data []byte, place spelling.Pla
 				traces = append(traces, newTrace(p, f.manifest.Variables[c.variable].Name, data, i, end, place))
 			}
 		}
+		if b.steps <= 0 {
+			return nil, fmt.Errorf("%s %w", p, errTooOften)
+		}
 	}
-	return traces
+	return traces, nil
 }
 
 // counts tells whether a text at data[start:end] is a trace of the variable.
