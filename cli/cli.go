@@ -98,6 +98,7 @@ changes from project to project.
 
   ironcast survey DIR     what in a project could vary
   ironcast define DIR     write its manifest from the survey
+  ironcast explain DIR    why its files come out as they do
   ironcast prove DIR      check that the template does what it promises
   ironcast publish DIR    share it in the catalogue
   ironcast cast REF DIR   make a project from it`,
@@ -124,7 +125,7 @@ changes from project to project.
 		return wrongUsage("%v; see %s --help", err, command.CommandPath())
 	})
 	root.AddCommand(
-		s.surveyCommand(), s.defineCommand(), s.proveCommand(), s.publishCommand(),
+		s.surveyCommand(), s.defineCommand(), s.explainCommand(), s.proveCommand(), s.publishCommand(),
 		s.findCommand(), s.showCommand(), s.castCommand(), s.loginCommand(), s.serveCommand(),
 	)
 	return root

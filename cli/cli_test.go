@@ -8,8 +8,8 @@ import (
 	"strings"
 	"testing"
 
+	"ironcast/core/manifest"
 	"ironcast/core/tree"
-	"ironcast/core/values"
 )
 
 func TestReferences(t *testing.T) {
@@ -33,7 +33,7 @@ func TestGivenValues(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "values.yaml")
 	os.WriteFile(file, []byte("service: tide gauge\nport: 9000\n"), 0o666)
 	given, err := givenValues([]string{"port=9100", "note=a=b", "empty="}, file)
-	if err != nil || given["service"] != "tide gauge" || given["port"] != values.Typed("9100") || given["note"] != values.Typed("a=b") || given["empty"] != values.Typed("") {
+	if err != nil || given["service"] != "tide gauge" || given["port"] != manifest.Typed("9100") || given["note"] != manifest.Typed("a=b") || given["empty"] != manifest.Typed("") {
 		t.Errorf("given %v, %v", given, err)
 	}
 	for _, wrong := range []string{"port", "=x", "a b=c", "9=x"} {

@@ -161,7 +161,7 @@ func (s *session) reportDefinition(ctx context.Context, dir, path string, draft 
 	if err != nil {
 		return err
 	}
-	report, _, err := proof.Prove(ctx, template, tree.DefaultLimits())
+	report, _, err := proof.Prove(ctx, template, proof.Options{Limits: tree.DefaultLimits()})
 	if err != nil {
 		return err
 	}

@@ -83,6 +83,16 @@ func bytesText(n int64) string {
 // progress shows what a long step has done, on a terminal and after a second.
 // The returned function ends it.
 func (s *session) progress(what string) (step func(files int, bytes int64), done func()) {
+	show, done := s.stages(what)
+	if show == nil {
+		return nil, done
+	}
+	return func(files int, bytes int64) { show(spelling.Count(files, "file") + ", " + bytesText(bytes)) }, done
+}
+
+// stages shows what a long step is at, on a terminal and after a second. The
+// returned function ends it.
+func (s *session) stages(what string) (begin func(stage string), done func()) {
 	file, is := s.notes.(*os.File)
 	if !is || !term.IsTerminal(int(file.Fd())) {
 		return nil, func() {}
@@ -92,14 +102,14 @@ func (s *session) progress(what string) (step func(files int, bytes int64), done
 		progressbar.OptionThrottle(100*time.Millisecond), progressbar.OptionClearOnFinish(), progressbar.OptionSpinnerType(14),
 		progressbar.OptionSetElapsedTime(false))
 	began := time.Now()
-	step = func(files int, bytes int64) {
+	begin = func(stage string) {
 		if time.Since(began) < time.Second {
 			return
 		}
-		bar.Describe(fmt.Sprintf("%s: %s, %s", what, spelling.Count(files, "file"), bytesText(bytes)))
-		bar.Set(files)
+		bar.Describe(what + ": " + stage)
+		bar.Add(1)
 	}
-	return step, func() {
+	return begin, func() {
 		if time.Since(began) >= time.Second {
 			bar.Finish()
 		}

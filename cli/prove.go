@@ -3,6 +3,8 @@ package cli
 import (
 	"context"
 	"fmt"
+	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -13,19 +15,31 @@ import (
 )
 
 func (s *session) proveCommand() *cobra.Command {
-	return &cobra.Command{
+	var run bool
+	var junit string
+	command := &cobra.Command{
 		Use:   "prove DIR",
 		Short: "Check that a template does what it promises",
 		Long: `Checks the template in a folder: its manifest; that a cast with the source's own
 values gives back the source, byte for byte; that a cast with other values leaves
-no trace of it; and that such a cast, cast back, is the source again.
+no trace of it; that such a cast, cast back, is the source again; that its options
+go together, every pair of choices in some cast; and what its samples expect.
+
+With --run, the commands of the template and of its samples run as well, each
+sample in a scratch copy, several at a time. They run on this machine, as you:
+look at them first.
 
 Ends with 3 when a check finds something.`,
 		Args: between(1, 1, "one folder"),
 		RunE: func(command *cobra.Command, args []string) error {
-			_, report, err := s.prove(command.Context(), args[0])
+			_, report, err := s.prove(command.Context(), args[0], run)
 			if err != nil {
 				return err
+			}
+			if junit != "" {
+				if err := writeJUnit(report, junit, args[0]); err != nil {
+					return err
+				}
 			}
 			if s.format == "json" {
 				err = s.json(report)
@@ -42,20 +56,38 @@ Ends with 3 when a check finds something.`,
 			return err
 		},
 	}
+	command.Flags().BoolVar(&run, "run", false, "run the commands of the samples, and those of the template")
+	command.Flags().StringVar(&junit, "junit", "", "write the report to this file as JUnit XML, too")
+	return command
+}
+
+func writeJUnit(report proof.Report, path, template string) error {
+	file, err := os.Create(path)
+	if err != nil {
+		return fmt.Errorf("the report cannot be written: %w", err)
+	}
+	defer file.Close()
+	return report.WriteJUnit(file, template)
 }
 
 // prove reads the template in a folder and checks it. A manifest that cannot be
 // read is the report's first stage.
-func (s *session) prove(ctx context.Context, dir string) (tree.Tree, proof.Report, error) {
-	limits := tree.DefaultLimits()
-	template, _, err := bundle.Folder(ctx, dir, limits)
+func (s *session) prove(ctx context.Context, dir string, run bool) (tree.Tree, proof.Report, error) {
+	options := proof.Options{Limits: tree.DefaultLimits()}
+	template, _, err := bundle.Folder(ctx, dir, options.Limits)
 	if _, wrong := err.(manifest.Problems); wrong {
-		template, err = tree.ReadFolder(ctx, dir, tree.ReadOptions{Limits: limits, Skip: func(path string, _ bool) bool { return path != manifest.FileName }})
+		template, err = tree.ReadFolder(ctx, dir, tree.ReadOptions{Limits: options.Limits, Skip: func(path string, _ bool) bool { return path != manifest.FileName }})
 	}
 	if err != nil {
 		return tree.Tree{}, proof.Report{}, err
 	}
-	report, _, err := proof.Prove(ctx, template, limits)
+	if run {
+		options.Run, options.AtOnce = runSample, samplesAtOnce()
+	}
+	var done func()
+	options.Begin, done = s.stages("Proving")
+	report, _, err := proof.Prove(ctx, template, options)
+	done()
 	return template, report, err
 }
 
@@ -65,7 +97,7 @@ func printReport(p *printer, report proof.Report) {
 		if !stage.Passed {
 			sign = p.bad.Render("✗")
 		}
-		p.line("%s %s %s  %s", sign, p.strong.Render(pad(stage.Name, 12)), p.fit(stage.Detail, 28), p.faint.Render(fmt.Sprintf("%.2f s", stage.Seconds)))
+		p.line("%s %s %s  %s", sign, p.strong.Render(pad(stage.Name, 12)), p.fit(stage.Detail, 16+max(len(stage.Name), 12)), p.faint.Render(fmt.Sprintf("%.2f s", stage.Seconds)))
 		printStage(p, stage)
 	}
 }
@@ -78,22 +110,15 @@ func printFindings(p *printer, report proof.Report) {
 
 func printStage(p *printer, stage proof.Stage) {
 	for _, f := range stage.Findings {
-		where := f.Path
-		if f.Line > 0 {
-			where = fmt.Sprintf("%s:%d", where, f.Line)
-		}
-		if f.Column > 0 {
-			where = fmt.Sprintf("%s:%d", where, f.Column)
-		}
-		if where != "" {
-			where += ": "
-		}
-		p.line("    %s%s", where, f.Message)
+		p.line("    %s", f)
 		if f.Excerpt != "" {
 			p.line("        %s", p.faint.Render(p.fit(f.Excerpt, 8)))
 		}
 	}
 	if stage.Omitted > 0 {
 		p.line("    and %d more", stage.Omitted)
+	}
+	for _, f := range stage.Warnings {
+		p.line("  %s %s", p.accent.Render("!"), strings.TrimSpace(f.String()))
 	}
 }

@@ -20,7 +20,7 @@ contents again are a quiet yes, other contents need another version.`,
 		Args: between(1, 1, "one folder"),
 		RunE: func(command *cobra.Command, args []string) error {
 			ctx := command.Context()
-			template, report, err := s.prove(ctx, args[0])
+			template, report, err := s.prove(ctx, args[0], false)
 			if err != nil {
 				return err
 			}

@@ -1,7 +1,8 @@
 package cli
 
 import (
-	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -66,6 +67,16 @@ func printDetail(p *printer, d client.VersionDetail, versions []client.Version) 
 			p.line("  %s  %s", strings.Repeat(" ", 24), p.faint.Render(p.fit(v.Help, 28)))
 		}
 	}
+	if len(d.Presets) > 0 {
+		p.heading("Presets")
+		for _, preset := range d.Presets {
+			var set []string
+			for _, name := range slices.Sorted(maps.Keys(preset.Values)) {
+				set = append(set, name+"="+valueText(preset.Values[name]))
+			}
+			p.line("  %s  %s", p.accent.Render(pad(preset.Name, 14)), p.fit(strings.Join(set, ", "), 18))
+		}
+	}
 	p.heading("Versions")
 	for _, v := range versions {
 		p.line("  %s  %s  %s  %s", pad(v.Version, 10), v.Published.Local().Format(time.DateOnly), pad(v.By, 14), p.faint.Render(shortDigest(v.Digest)))
@@ -81,27 +92,38 @@ func describeVariable(v *manifest.Variable) string {
 	var parts []string
 	switch {
 	case v.Minimum != nil && v.Maximum != nil:
-		parts = append(parts, fmt.Sprintf("%d to %d", *v.Minimum, *v.Maximum))
+		parts = append(parts, manifest.Bound(*v.Minimum)+" to "+manifest.Bound(*v.Maximum))
 	case v.Minimum != nil:
-		parts = append(parts, fmt.Sprintf("%d or more", *v.Minimum))
+		parts = append(parts, manifest.Bound(*v.Minimum)+" or more")
 	case v.Maximum != nil:
-		parts = append(parts, fmt.Sprintf("%d or less", *v.Maximum))
+		parts = append(parts, manifest.Bound(*v.Maximum)+" or less")
 	}
 	if len(v.Options) > 0 {
 		options := make([]string, len(v.Options))
 		for i, option := range v.Options {
 			options[i] = option.Value
 		}
-		parts = append(parts, "one of "+strings.Join(options, ", "))
+		few := "one of "
+		if v.Kind == manifest.KindChoices {
+			few = "any of "
+		}
+		parts = append(parts, few+strings.Join(options, ", "))
+	}
+	if v.AskWhen != "" {
+		parts = append(parts, "asked when "+v.AskWhen)
 	}
 	switch {
+	case v.Value != "":
+		parts = append(parts, "computed: "+v.Value)
 	case v.Default != nil:
-		parts = append(parts, "default "+*v.Default)
+		parts = append(parts, "default "+valueText(v.Default))
 	case v.Kind == manifest.KindID:
 		parts = append(parts, "made anew for each project")
+	case v.Kind == manifest.KindSecret:
+		parts = append(parts, "never stored")
 	case len(v.Examples) > 0:
-		parts = append(parts, "needed, such as "+strings.Join(v.Examples, " or "))
-	default:
+		parts = append(parts, "needed, such as "+strings.Join(exampleTexts(v), " or "))
+	case v.AskWhen == "":
 		parts = append(parts, "needed")
 	}
 	return strings.Join(parts, ", ")

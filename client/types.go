@@ -3,7 +3,9 @@ package client
 import (
 	"time"
 
+	"ironcast/core/hooks"
 	"ironcast/core/manifest"
+	"ironcast/core/mould"
 	"ironcast/core/proof"
 	"ironcast/core/values"
 )
@@ -48,6 +50,8 @@ type VersionDetail struct {
 	Summary   string              `json:"summary"`
 	Licence   string              `json:"licence"`
 	Variables []manifest.Variable `json:"variables" nullable:"false"`
+	Presets   []manifest.Preset   `json:"presets" nullable:"false"`
+	Schema    manifest.Schema     `json:"schema" doc:"A JSON Schema (2020-12) of the values."`
 	Readme    string              `json:"readme" doc:"The source project's readme; empty where it has none."`
 }
 
@@ -58,11 +62,13 @@ type Piece struct {
 	Form     string `json:"form,omitempty" doc:"How the value is written there, such as upper_snake."`
 	Literal  string `json:"literal,omitempty" doc:"What stands there in the source project."`
 	Guessed  bool   `json:"guessed,omitempty" doc:"Whether the form was chosen among several that coincide."`
+	Mark     bool   `json:"mark,omitempty" doc:"Whether it is a mark, or the sign of a held line, which is never cast."`
 }
 
 // FileInfo is a file, an empty folder or a link of a template, or of what it
 // would cast.
 type FileInfo struct {
+	ID         string   `json:"id" doc:"Names the file while values change: its path in the source project, with the item where it is repeated."`
 	Path       string   `json:"path"`
 	Pieces     []Piece  `json:"pieces" nullable:"false" doc:"The path, cut at its slots."`
 	Source     string   `json:"source" doc:"The path in the source project."`
@@ -74,6 +80,10 @@ type FileInfo struct {
 	Size       int64    `json:"size" doc:"In bytes."`
 	Slots      int      `json:"slots" doc:"In its content."`
 	Variables  []string `json:"variables" nullable:"false" doc:"Those with slots in its content."`
+	Item       string   `json:"item,omitempty" doc:"The item of a list that it is repeated for."`
+	Scripted   bool     `json:"scripted,omitempty" doc:"Whether a script of the template wrote it."`
+
+	Rules []mould.FileRule `json:"rules" nullable:"false" doc:"The rules of the manifest that decide over it."`
 }
 
 // FileText is the content of a file, cut at its slots.
@@ -81,12 +91,15 @@ type FileText struct {
 	FileInfo
 	Text      []Piece `json:"text" nullable:"false" doc:"Empty for what is no text."`
 	Truncated bool    `json:"truncated,omitempty" doc:"Whether the text is longer than what is shown."`
+
+	Marks []mould.MarkedRegion `json:"marks" nullable:"false" doc:"The blocks of the source that marks rule."`
 }
 
 // PreviewRequest asks what a cast would give.
 type PreviewRequest struct {
 	Values values.Input `json:"values" doc:"By variable; those that are missing take their default, or the source project's own value."`
-	File   string       `json:"file,omitempty" doc:"The path, in the source project, of a file to show."`
+	Preset string       `json:"preset,omitempty" doc:"A named set of values, which the values above override."`
+	File   string       `json:"file,omitempty" doc:"The id of a file to show."`
 }
 
 // Preview is what a cast would give.
@@ -94,13 +107,26 @@ type Preview struct {
 	Folder   string           `json:"folder" doc:"What the project's folder would be called."`
 	Files    []FileInfo       `json:"files" nullable:"false"`
 	File     *FileText        `json:"file,omitempty"`
-	Values   map[string]any   `json:"values" doc:"What was taken for each variable."`
+	Values   map[string]any   `json:"values" doc:"What was taken for each variable, but no secret."`
+	Asked    map[string]bool  `json:"asked" doc:"Which variables are to be asked for."`
 	Problems []values.Problem `json:"problems" nullable:"false" doc:"Why these values could not be cast."`
+
+	LeftOut   []LeftOutFile `json:"left_out" nullable:"false" doc:"Files of the source that these values leave out."`
+	Output    []string      `json:"output" nullable:"false" doc:"What the template's scripts printed."`
+	Commands  []string      `json:"commands" nullable:"false" doc:"What a cast from the command line would run, with consent; the service never does."`
+	NextSteps []hooks.Step  `json:"next_steps" nullable:"false"`
+}
+
+// LeftOutFile is a file that some values leave out.
+type LeftOutFile struct {
+	Source string `json:"source"`
+	Rule   string `json:"rule" doc:"What decides over it."`
 }
 
 // CastRequest asks for a project.
 type CastRequest struct {
 	Values values.Input `json:"values" doc:"By variable; those that are missing take their default."`
+	Preset string       `json:"preset,omitempty" doc:"A named set of values, which the values above override."`
 }
 
 // Publication is what became of a bundle that was sent.

@@ -22,6 +22,7 @@ import (
 
 	"ironcast/client"
 	"ironcast/core/bundle"
+	"ironcast/core/hooks"
 	"ironcast/core/manifest"
 	"ironcast/core/tree"
 	"ironcast/core/values"
@@ -35,6 +36,7 @@ import (
 var database *mariadbd.Server
 
 func TestMain(m *testing.M) {
+	hooks.RunSandbox()
 	os.Exit(func() int {
 		dir, err := os.MkdirTemp("", "ironcast-test-")
 		if err != nil {

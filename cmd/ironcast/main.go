@@ -9,9 +9,11 @@ import (
 	"syscall"
 
 	"ironcast/cli"
+	"ironcast/core/hooks"
 )
 
 func main() {
+	hooks.RunSandbox()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	os.Exit(cli.Run(ctx, os.Args[1:], os.Stdin, os.Stdout, os.Stderr))

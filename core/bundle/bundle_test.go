@@ -68,11 +68,12 @@ func TestTheOriginRecordReadsBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	vs, err := values.Resolve(m, values.Input{"a": "tide gauge"}, values.NewID)
+	day := values.Occasion{Today: time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC), NewID: values.Now().NewID}
+	vs, err := values.Resolve(m, values.Input{"a": "tide gauge"}, day)
 	if err != nil {
 		t.Fatal(err)
 	}
-	record := origin.New(m, "sha256:00", vs, time.Date(2026, 5, 4, 0, 0, 0, 0, time.UTC))
+	record := origin.New(m, "sha256:00", vs)
 	project, err := record.Add(tree.Tree{}, tree.DefaultLimits())
 	if err != nil {
 		t.Fatal(err)

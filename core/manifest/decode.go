@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"regexp"
 	"slices"
 	"strconv"
@@ -19,6 +20,8 @@ import (
 // first.
 type decoder struct {
 	problems Problems
+	later    []func()  // reads what needs to know all variables
+	known    *Manifest // with all its variables, once they are read
 }
 
 func (d *decoder) refuse(at *yaml.Node, format string, args ...any) {
@@ -56,24 +59,45 @@ func (d *decoder) parseYAML(data []byte) *yaml.Node {
 // fields says how to read each key of a mapping.
 type fields map[string]func(*yaml.Node)
 
-// mapping reads a mapping with known keys; what names it in messages.
-func (d *decoder) mapping(node *yaml.Node, what string, known fields) {
+// mapping reads a mapping with known keys, and returns those that are there;
+// what names it in messages.
+func (d *decoder) mapping(node *yaml.Node, what string, known fields) (seen map[string]bool) {
 	names := make([]string, 0, len(known))
 	for name := range known {
 		names = append(names, name)
 	}
 	slices.Sort(names)
+	seen = map[string]bool{}
 	d.pairs(node, what, func(key, value *yaml.Node) {
 		read, found := known[key.Value]
-		switch nearest := spelling.Nearest(key.Value, names); {
-		case found:
-			read(value)
-		case nearest != "":
-			d.refuse(key, "%s has no key %q; did you mean %q?", what, key.Value, nearest)
-		default:
-			d.refuse(key, "%s has no key %q; it may have %s", what, key.Value, strings.Join(names, ", "))
+		if !found {
+			d.refuse(key, "%s has no key %q%s", what, key.Value, nearestHint(key.Value, names))
+			return
 		}
+		seen[key.Value] = true
+		read(value)
 	})
+	return seen
+}
+
+// nearestHint ends a sentence about a word that is none of those it may be.
+func nearestHint(word string, words []string) string {
+	if nearest := spelling.Nearest(word, words); nearest != "" {
+		return fmt.Sprintf("; did you mean %q?", nearest)
+	}
+	if len(words) == 0 {
+		return "; there is none"
+	}
+	return "; there are " + strings.Join(words, ", ")
+}
+
+// required refuses a mapping that lacks a key.
+func (d *decoder) required(seen map[string]bool, node *yaml.Node, what string, keys ...string) {
+	for _, key := range keys {
+		if node.Kind == yaml.MappingNode && !seen[key] {
+			d.refuse(node, "%s needs the key %q", what, key)
+		}
+	}
 }
 
 // pairs calls each for every key and value of a mapping, once for each key.
@@ -144,6 +168,15 @@ func (d *decoder) integer(node *yaml.Node, what string) (int64, bool) {
 	number, err := strconv.ParseInt(node.Value, 10, 64)
 	if node.Kind != yaml.ScalarNode || node.Tag != "!!int" || err != nil {
 		d.refuse(node, "%s is %s; it must be a whole number", what, describe(node))
+		return 0, false
+	}
+	return number, true
+}
+
+func (d *decoder) number(node *yaml.Node, what string) (float64, bool) {
+	number, err := strconv.ParseFloat(node.Value, 64)
+	if node.Kind != yaml.ScalarNode || node.Tag != "!!int" && node.Tag != "!!float" || err != nil || math.IsInf(number, 0) || math.IsNaN(number) {
+		d.refuse(node, "%s is %s; it must be a number", what, describe(node))
 		return 0, false
 	}
 	return number, true

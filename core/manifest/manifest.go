@@ -12,16 +12,17 @@
 //	    stands_for: crossing board
 //
 // Parse reports everything that is wrong at once, each with its line and column
-// and what would be right. What it returns has been checked: globs and patterns
-// compile, versions are SemVer, names are names, bounds make sense.
+// and what would be right. What it returns has been checked: globs, patterns and
+// expressions compile, versions are SemVer, names are names, bounds make sense,
+// and no variable needs itself to have a value.
 package manifest
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
+	"time"
 
-	"ironcast/core/spelling"
+	"ironcast/core/expression"
 	"ironcast/core/tree"
 )
 
@@ -48,101 +49,130 @@ type Manifest struct {
 	Source   string   // the folder of the source project, "." for the manifest's own
 
 	Variables []Variable // in the order of the file
+	Order     []int      // indices of Variables, each after those that its value needs
 	Keep      []string   // texts that are never touched
+	Checks    []Check    // across variables
+	Presets   []Preset
 	Files     Files
+	Hooks     Hooks
+	NextSteps []NextStep
+	Samples   []Sample
+	Accepted  []AcceptedTrace // traces of the source project that may be left
+
+	scope *expression.Scope
 }
+
+// Scope returns what the expressions of the template are checked against: its
+// variables, and today.
+func (m *Manifest) Scope() *expression.Scope { return m.scope }
 
 // Files are the rules for whole files; globs match paths below Source.
 type Files struct {
 	LeaveOut []string // not part of the template
 	Verbatim []string // copied as they are
+	Folders  []string // empty folders that every project has
+	OnlyWhen []OnlyWhen
+	Swap     []Swap
+	Repeat   []Repeat
 }
 
-// Kind is what values a variable takes.
-type Kind string
-
-const (
-	KindName    Kind = "name"    // words, written in the spelling of each place
-	KindText    Kind = "text"    // any text
-	KindInteger Kind = "integer" // a whole number
-	KindBoolean Kind = "boolean" // true or false
-	KindChoice  Kind = "choice"  // one of several options
-	KindID      Kind = "id"      // a UUID (RFC 9562), new for each project
-)
-
-// Kinds are all kinds, in the order in which they are listed to people.
-var Kinds = []Kind{KindName, KindText, KindInteger, KindBoolean, KindChoice, KindID}
-
-// Match says how much of a longer word a literal may be.
-type Match string
-
-const (
-	MatchDefault  Match = ""         // anywhere for names of several words, part for one word, whole for the rest
-	MatchAnywhere Match = "anywhere" // inside other words as well
-	MatchPart     Match = "part"     // only as a whole part of a word
-)
-
-// Variable is what changes from project to project.
-type Variable struct {
-	Name string `json:"name"`
-	Kind Kind   `json:"kind" enum:"name,text,integer,boolean,choice,id"`
-
-	Label    string   `json:"label,omitempty" doc:"For people; the name where there is none."`
-	Help     string   `json:"help,omitempty"`
-	Examples []string `json:"examples,omitempty"`
-
-	Default   *string `json:"default,omitempty" doc:"As it would be typed."`
-	Reference *string `json:"reference,omitempty" doc:"The source project's own value."`
-	StandsFor string  `json:"stands_for,omitempty" doc:"The text of the source project."`
-
-	In       []string `json:"in,omitempty" doc:"Globs of the files it is looked for in; all when empty."`
-	Except   []string `json:"except,omitempty" doc:"Globs of files it is not looked for in."`
-	Contents bool     `json:"-"` // looked for in contents
-	Paths    bool     `json:"-"` // looked for in paths
-	Match    Match    `json:"-"`
-	Spell    []Spell  `json:"-"` // overrides the spelling where several coincide
-
-	Minimum   *int64   `json:"minimum,omitempty"`
-	Maximum   *int64   `json:"maximum,omitempty"`
-	MinLength *int     `json:"min_length,omitempty" doc:"In characters."`
-	MaxLength *int     `json:"max_length,omitempty" doc:"In characters."`
-	Pattern   string   `json:"pattern,omitempty" doc:"A regular expression that a text must match."`
-	Lines     bool     `json:"lines,omitempty" doc:"Whether a text may have several lines."`
-	Options   []Option `json:"options,omitempty"`
-
-	pattern *regexp.Regexp // Pattern, compiled; nil where there is none
+// OnlyWhen casts some files under a condition.
+type OnlyWhen struct {
+	Paths []string // globs
+	When  *expression.Expression
+	Line  int // where the rule stands in the manifest
 }
 
-// Spell names the spelling that is meant in some files.
-type Spell struct {
-	In []string
-	As spelling.Spelling
+// Swap casts another file in the place of one, under a condition.
+type Swap struct {
+	Path string // in the source project
+	With string // in the template, below FolderName
+	When *expression.Expression
+	Line int
 }
 
-// Option is one value of a choice.
-type Option struct {
-	Value string `json:"value"`
-	Label string `json:"label"`
+// Repeat casts some files once for each item of a list.
+type Repeat struct {
+	Paths       []string // globs
+	Item        string   // the name under which expressions find the item
+	List        string   // the variable
+	StandingFor string   // the text of the source project that becomes the item's
+	Line        int
 }
 
-// Title returns the variable's label, or its name where it has none.
-func (v *Variable) Title() string {
-	if v.Label != "" {
-		return v.Label
-	}
-	return v.Name
+// Check is a condition that values must meet, and what is said when they do not.
+type Check struct {
+	That    *expression.Expression
+	Message *expression.Template
 }
 
-// ReferenceText returns the source project's own value as it would be typed,
-// and whether the manifest says it.
-func (v *Variable) ReferenceText() (string, bool) {
-	switch {
-	case v.Reference != nil:
-		return *v.Reference, true
-	case v.StandsFor != "":
-		return v.StandsFor, true
-	}
-	return "", false
+// Preset is a named set of values that the author offers.
+type Preset struct {
+	Name   string         `json:"name"`
+	Label  string         `json:"label,omitempty"`
+	Help   string         `json:"help,omitempty"`
+	Values map[string]any `json:"values" doc:"By variable."`
+}
+
+// Hooks are the steps around a cast, in their order.
+type Hooks struct {
+	Before []Hook // scripts alone
+	After  []Hook
+}
+
+// Scripts tells whether any hook is a script.
+func (h Hooks) Scripts() bool {
+	return len(h.Before) > 0 || slices.ContainsFunc(h.After, func(hook Hook) bool { return hook.Script != "" })
+}
+
+// Hook is a script, which runs in a sandbox, or a command, which runs on the
+// machine of the person who casts.
+type Hook struct {
+	Script      string                 // its path in the template; "" for a command
+	Run         []*expression.Template // the command's arguments, the program first
+	When        *expression.Expression // nil for always
+	Timeout     time.Duration          // of a command
+	Environment []string               // the names of further environment variables that a command gets
+	Line        int
+}
+
+// DefaultTimeout is how long a command may run unless the manifest says
+// otherwise.
+const DefaultTimeout = 5 * time.Minute
+
+// NextStep is something to do once a project is cast.
+type NextStep struct {
+	Do   *expression.Template
+	Run  *expression.Template   // nil where there is nothing to run
+	When *expression.Expression // nil for always
+}
+
+// Sample is a named set of values that the template must be proven with, and
+// what must come out.
+type Sample struct {
+	Name    string
+	Preset  string // "" for none
+	Values  map[string]any
+	Expect  Expect
+	Refused string     // a part of the sentence with which the values must be refused; "" where they must not
+	Run     [][]string // commands that must succeed in the project
+	Timeout time.Duration
+	Line    int
+}
+
+// Expect is what a sample's project must look like.
+type Expect struct {
+	Present  []string            // globs, each of which some path matches
+	Absent   []string            // globs that no path matches
+	Contains map[string][]string // by path: texts that stand in it
+	Lacks    map[string][]string // by path: texts that do not
+}
+
+// AcceptedTrace is a text of the source project that may be left in a cast.
+type AcceptedTrace struct {
+	Text   string
+	In     []string // globs; everywhere when empty
+	Reason string
 }
 
 // Variable returns the variable of that name, or nil.
@@ -152,6 +182,15 @@ func (m *Manifest) Variable(name string) *Variable {
 		return nil
 	}
 	return &m.Variables[i]
+}
+
+// Preset returns the preset of that name, or nil.
+func (m *Manifest) Preset(name string) *Preset {
+	i := slices.IndexFunc(m.Presets, func(p Preset) bool { return p.Name == name })
+	if i < 0 {
+		return nil
+	}
+	return &m.Presets[i]
 }
 
 // VariableNames returns the names of all variables, in order.

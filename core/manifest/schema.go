@@ -1,23 +1,28 @@
 package manifest
 
 import (
-	"strconv"
-	"strings"
+	"encoding/json"
+
+	"ironcast/core/spelling"
 )
 
 // Schema is a JSON Schema (2020-12) as a JSON object.
 type Schema map[string]any
 
 // VariablesSchema describes the values of a cast: an object with a property for
-// each variable. It accepts what a cast accepts, as far as JSON Schema can say
-// it.
+// each variable that can be given. It accepts what a cast accepts, as far as
+// JSON Schema can say it: checks and the conditions under which a value is
+// needed are beyond it.
 func (m *Manifest) VariablesSchema() Schema {
 	properties := Schema{}
 	required := []string{}
 	for i := range m.Variables {
 		v := &m.Variables[i]
+		if v.IsComputed() {
+			continue
+		}
 		properties[v.Name] = v.schema()
-		if v.Default == nil && v.Kind != KindID {
+		if !v.HasDefault() && v.Kind != KindID && !v.Conditional() {
 			required = append(required, v.Name)
 		}
 	}
@@ -32,31 +37,62 @@ func (m *Manifest) VariablesSchema() Schema {
 }
 
 func (v *Variable) schema() Schema {
-	s := Schema{"title": v.Title()}
-	set := func(key string, value any, when bool) {
-		if when {
-			s[key] = value
+	s := v.valueSchema(v.Kind)
+	s["title"] = v.Title()
+	if v.Help != "" {
+		s["description"] = v.Help
+	}
+	if v.Default != nil && v.computed == nil {
+		s["default"] = v.Default
+	}
+	if len(v.Examples) > 0 {
+		s["examples"] = v.Examples
+	}
+	return s
+}
+
+// What no letter of a name may be: one that has no single other case. Names are
+// given here in one case or the other, as people write them.
+const namePattern = `^\p{L}[\p{L}\p{Nd}]*([ \-_./][\p{L}\p{Nd}]+)*$`
+
+func (v *Variable) valueSchema(kind Kind) Schema {
+	s := Schema{}
+	setBound := func(key string, bound *float64) {
+		if bound != nil {
+			s[key] = json.Number(Bound(*bound))
 		}
 	}
-	set("description", v.Help, v.Help != "")
-	switch v.Kind {
+	setLength := func(key string, length *int) {
+		if length != nil {
+			s[key] = *length
+		}
+	}
+	switch kind {
 	case KindName:
-		s["type"] = "string"
-		s["pattern"] = `^\p{L}[\p{L}\p{Nd}]*([ \-_./][\p{L}\p{Nd}]+)*$`
-		s["maxLength"] = 200
-	case KindText:
-		s["type"] = "string"
-		set("minLength", v.MinLength, v.MinLength != nil)
-		set("maxLength", v.MaxLength, v.MaxLength != nil)
-		s["pattern"] = `^[^\x00]*$`
-		set("pattern", `^[^\r\n\x00]*$`, !v.Lines)
+		s["type"], s["pattern"], s["maxLength"] = "string", namePattern, spelling.MaxName
+	case KindPackage:
+		s["type"], s["maxLength"] = "string", spelling.MaxName
+		s["pattern"] = `^` + PackagePart + `((\.|/|::|\\)` + PackagePart + `)*$`
+	case KindText, KindSecret:
+		s["type"], s["pattern"] = "string", `^[^\x00]*$`
+		if !v.Lines {
+			s["pattern"] = `^[^\r\n\x00]*$`
+		}
+		setLength("minLength", v.MinLength)
+		setLength("maxLength", v.MaxLength)
 		if v.Pattern != "" {
 			s["allOf"] = []Schema{{"pattern": v.Pattern}}
 		}
-	case KindInteger:
-		s["type"] = "integer"
-		set("minimum", v.Minimum, v.Minimum != nil)
-		set("maximum", v.Maximum, v.Maximum != nil)
+		if v.Format != "" {
+			s["format"] = v.Format
+		}
+		if kind == KindSecret {
+			s["writeOnly"] = true
+		}
+	case KindInteger, KindNumber:
+		s["type"] = string(kind)
+		setBound("minimum", v.Minimum)
+		setBound("maximum", v.Maximum)
 	case KindBoolean:
 		s["type"] = "boolean"
 	case KindChoice:
@@ -66,30 +102,15 @@ func (v *Variable) schema() Schema {
 		}
 		s["oneOf"] = options
 	case KindID:
-		s["type"] = "string"
-		s["format"] = "uuid"
-	}
-	if v.Default != nil {
-		s["default"] = v.json(*v.Default)
-	}
-	if len(v.Examples) > 0 {
-		examples := make([]any, len(v.Examples))
-		for i, example := range v.Examples {
-			examples[i] = v.json(example)
+		s["type"], s["format"] = "string", "uuid"
+	case KindList, KindChoices:
+		item := v.Of
+		if kind == KindChoices {
+			item = KindChoice
 		}
-		s["examples"] = examples
+		s["type"], s["uniqueItems"], s["maxItems"], s["items"] = "array", true, MaxItems, v.valueSchema(item)
+		setLength("minItems", v.MinItems)
+		setLength("maxItems", v.MaxItems)
 	}
 	return s
-}
-
-// json returns a checked value in its JSON type.
-func (v *Variable) json(text string) any {
-	switch v.Kind {
-	case KindInteger:
-		number, _ := strconv.ParseInt(text, 10, 64)
-		return number
-	case KindBoolean:
-		return strings.EqualFold(text, "true")
-	}
-	return text
 }

@@ -7,8 +7,12 @@ import (
 
 // claim is a variable's interest in a literal, with the forms that give it.
 type claim struct {
-	variable int
-	forms    []ruleID // one for each form, in the literal's order
+	variable     int
+	forms        []ruleID // one for each form, in the literal's order
+	written      string   // the whole text, before any format's escaping
+	severalLines bool     // whether the literal is only its first line
+	placed       bool     // whether the place decides how it is written
+	item         *Repeat  // whose item claims it; nil for the variable itself
 }
 
 // matcher finds literals in bytes. It is a trie over byte classes, with a

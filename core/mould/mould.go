@@ -10,22 +10,22 @@
 //	cast:    package tidegauge // the tide gauge
 //
 // The search runs in one pass over the source, the longest literal first and
-// from the left, so a value is never replaced again. A Mould does not change
-// once it is compiled, and is safe for use by many goroutines.
+// from the left, so a value is never replaced again. Files with marks are
+// compiled to parts, of which some depend on a condition or are repeated. A
+// Mould does not change once it is compiled, and is safe for use by many
+// goroutines.
 package mould
 
 import (
-	"bytes"
 	"context"
-	"fmt"
-	"path"
 	"slices"
 	"strings"
 
 	"github.com/bmatcuk/doublestar/v4"
 
+	"ironcast/core/expression"
 	"ironcast/core/manifest"
-	"ironcast/core/spelling"
+	"ironcast/core/syntax"
 	"ironcast/core/tree"
 	"ironcast/core/values"
 )
@@ -43,7 +43,9 @@ type Mould struct {
 type Rule struct {
 	Variable int // index into Manifest.Variables
 	Form     values.Form
-	Literal  string // what stands there in the source project
+	Literal  string       // the text of the source project, as the variable stands for it
+	Place    syntax.Place // how a text is written there
+	Repeat   *Repeat      // whose item fills it; nil where the variable itself does
 }
 
 type ruleID = uint32
@@ -58,11 +60,46 @@ type Slot struct {
 // File is an entry of the source project with its slots.
 type File struct {
 	Source      tree.Entry
-	PathSlots   []Slot // in Source.Path
-	TargetSlots []Slot // in Source.Target
-	Slots       []Slot // in the content
-	Verbatim    bool   // whether a rule keeps its content as it is
-	Binary      bool   // whether it is no text, so that its content has no slots
+	PathSlots   []Slot  // in Source.Path
+	TargetSlots []Slot  // in Source.Target
+	Slots       []Slot  // in the content
+	Parts       []Part  // of the content; nil where it has no marks
+	Verbatim    bool    // whether a rule keeps its content as it is
+	Binary      bool    // whether it is no text, so that its content has no slots
+	OnlyWhen    []int   // the rules of Manifest.Files.OnlyWhen that name it
+	Swaps       []Swap  // what may be cast in its place
+	Repeat      *Repeat // the list for whose items it is cast; nil for once
+	Declared    bool    // whether it is an empty folder that the manifest asks for
+}
+
+// Swap is a file that is cast in the place of another under a condition.
+type Swap struct {
+	Rule int // index into Manifest.Files.Swap
+	File File
+}
+
+// Part is a stretch of a content, or a block in it.
+type Part struct {
+	Start, End uint32 // of a stretch
+	Slots      []Slot // in the stretch
+	Choice     []Branch
+	Repeat     *Repeat
+}
+
+// Branch is cast when its condition holds, and no branch before it.
+type Branch struct {
+	When  *expression.Expression // nil for always
+	Line  int                    // of its mark
+	Parts []Part
+}
+
+// Repeat is cast once for each item of a list.
+type Repeat struct {
+	Item        string // the name of the item
+	List        int    // index into Manifest.Variables
+	StandingFor string // the text of the source that becomes the item's
+	Line        int    // of its mark, or of its rule in the manifest
+	Parts       []Part // of a block
 }
 
 // Options change how a tree is compiled.
@@ -71,6 +108,8 @@ type Options struct {
 	// SourcePath maps an entry's path to the one that globs are matched
 	// against; nil for the path itself.
 	SourcePath func(path string) string
+	// Template is the whole template, in which what is swapped in is found.
+	Template tree.Tree
 }
 
 // Source returns the part of a template's tree that a cast copies: what lies
@@ -93,33 +132,74 @@ func Own(p string) bool {
 // LeftOut tells whether the manifest leaves out a path of the source project.
 func LeftOut(m *manifest.Manifest, p string) bool { return matches(m.Files.LeaveOut, p) }
 
+// Of reads a template's manifest and compiles it.
+func Of(ctx context.Context, template tree.Tree, limits tree.Limits) (*Mould, error) {
+	m, err := manifest.Of(template)
+	if err != nil {
+		return nil, err
+	}
+	return Compile(ctx, Source(template, m), m, Options{Limits: limits, Template: template})
+}
+
 // Compile finds all slots of the template's source project, which is what
-// Source returns for it.
+// Source returns for it. What is wrong in its files is of type Problems.
 func Compile(ctx context.Context, source tree.Tree, m *manifest.Manifest, options Options) (*Mould, error) {
-	c := newCompiler(m, options)
-	entries := source.Entries()
+	c, err := newCompiler(m, options)
+	if err != nil {
+		return nil, err
+	}
+	entries := withFolders(source.Entries(), m.Files.Folders)
 	mould := &Mould{Manifest: m, Files: make([]File, len(entries)), limits: options.Limits}
-	err := parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
+	wrong := make([]Problems, len(entries))
+	err = parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
 		var err error
 		mould.Files[i], buffer, err = c.file(entries[i], buffer)
+		if problems, is := err.(Problems); is {
+			wrong[i], err = problems, nil
+		}
 		return buffer, err
 	})
 	if err != nil {
 		return nil, err
 	}
-	mould.rules = c.rules
-	mould.used = usedRules(mould.Files, len(c.rules))
+	if problems := slices.Concat(wrong...); len(problems) > 0 {
+		return nil, problems
+	}
+	for i := range mould.Files {
+		mould.Files[i].Declared = mould.Files[i].Source.Kind == tree.Folder && slices.Contains(m.Files.Folders, mould.Files[i].Source.Path)
+	}
+	mould.rules = c.allRules()
+	mould.used = usedRules(mould.Files, len(mould.rules))
 	return mould, nil
+}
+
+// withFolders adds the folders that every project has.
+func withFolders(entries []tree.Entry, folders []string) []tree.Entry {
+	all := slices.Clone(entries)
+	for _, folder := range folders {
+		at, found := slices.BinarySearchFunc(all, folder, func(e tree.Entry, p string) int { return strings.Compare(e.Path, p) })
+		if !found {
+			all = slices.Insert(all, at, tree.Entry{Path: folder, Kind: tree.Folder})
+		}
+	}
+	return all
 }
 
 func usedRules(files []File, count int) []ruleID {
 	used := make([]bool, count)
-	for i := range files {
-		for _, slots := range files[i].allSlots() {
+	var mark func(f *File)
+	mark = func(f *File) {
+		for _, slots := range f.allSlots() {
 			for _, slot := range slots {
 				used[slot.Rule] = true
 			}
 		}
+		for i := range f.Swaps {
+			mark(&f.Swaps[i].File)
+		}
+	}
+	for i := range files {
+		mark(&files[i])
 	}
 	var ids []ruleID
 	for id, is := range used {
@@ -134,7 +214,9 @@ func usedRules(files []File, count int) []ruleID {
 func (m *Mould) Slots() int {
 	count := 0
 	for i := range m.Files {
-		count += len(m.Files[i].PathSlots) + len(m.Files[i].TargetSlots) + len(m.Files[i].Slots)
+		for _, slots := range m.Files[i].allSlots() {
+			count += len(slots)
+		}
 	}
 	return count
 }
@@ -142,12 +224,19 @@ func (m *Mould) Slots() int {
 // SlotsByVariable returns how many slots each variable has, by its name.
 func (m *Mould) SlotsByVariable() map[string]int {
 	counts := map[string]int{}
-	for i := range m.Files {
-		for _, slots := range m.Files[i].allSlots() {
+	var count func(f *File)
+	count = func(f *File) {
+		for _, slots := range f.allSlots() {
 			for _, slot := range slots {
 				counts[m.Variable(slot).Name]++
 			}
 		}
+		for i := range f.Swaps {
+			count(&f.Swaps[i].File)
+		}
+	}
+	for i := range m.Files {
+		count(&m.Files[i])
 	}
 	return counts
 }
@@ -162,212 +251,9 @@ func (m *Mould) Variable(slot Slot) *manifest.Variable {
 	return &m.Manifest.Variables[m.rules[slot.Rule].Variable]
 }
 
-// compiler holds what all files are compiled with. It does not change.
-type compiler struct {
-	manifest *manifest.Manifest
-	options  Options
-	rules    []Rule
-	slots    *matcher
-	keeps    *matcher // nil where the manifest keeps nothing
-	single   []bool   // by variable: a name of one word
-}
-
-func newCompiler(m *manifest.Manifest, options Options) *compiler {
-	c := &compiler{manifest: m, options: options, single: make([]bool, len(m.Variables))}
-	literals := map[string][]claim{}
-	for i := range m.Variables {
-		v := &m.Variables[i]
-		if v.StandsFor == "" {
-			continue
-		}
-		stands, _ := values.Read(v, values.Typed(v.StandsFor))
-		c.single[i] = v.Kind == manifest.KindName && !strings.Contains(stands.String(), " ")
-		for _, literal := range stands.Literals() {
-			claim := claim{variable: i}
-			for _, form := range literal.Forms {
-				claim.forms = append(claim.forms, ruleID(len(c.rules)))
-				c.rules = append(c.rules, Rule{Variable: i, Form: form, Literal: literal.Text})
-			}
-			literals[literal.Text] = append(literals[literal.Text], claim)
-		}
-	}
-	c.slots = newMatcher(literals)
-	if len(m.Keep) > 0 {
-		kept := map[string][]claim{}
-		for _, text := range m.Keep {
-			kept[text] = []claim{{}}
-		}
-		c.keeps = newMatcher(kept)
-	}
-	return c
-}
-
-func (c *compiler) file(e tree.Entry, buffer []byte) (File, []byte, error) {
-	f := File{Source: e}
-	scope := scope{compiler: c, path: e.Path}
-	if c.options.SourcePath != nil {
-		scope.path = c.options.SourcePath(e.Path)
-	}
-	var err error
-	if f.PathSlots, err = scope.search([]byte(e.Path), spelling.InPath); err != nil {
-		return File{}, nil, err
-	}
-	switch e.Kind {
-	case tree.Link:
-		f.TargetSlots, err = scope.search([]byte(e.Target), spelling.InPath)
-	case tree.File:
-		f.Verbatim = matches(c.manifest.Files.Verbatim, scope.path)
-		if f.Verbatim {
-			break
-		}
-		var content []byte
-		if content, buffer, err = contentOf(e, buffer); err != nil {
-			return File{}, nil, err
-		}
-		if f.Binary = tree.IsBinary(content); !f.Binary {
-			f.Slots, err = scope.search(content, placeOf(e.Path))
-		}
-	}
-	return f, buffer, err
-}
-
-var proseEndings = []string{".md", ".markdown", ".txt", ".rst", ".adoc", ".html", ".htm"}
-
-func placeOf(p string) spelling.Place {
-	if slices.Contains(proseEndings, strings.ToLower(path.Ext(p))) {
-		return spelling.InProse
-	}
-	return spelling.InCode
-}
-
-// scope is one file while it is searched.
-type scope struct {
-	*compiler
-	path string       // that globs are matched against
-	open map[int]bool // by variable: whether it is looked for in this file
-}
-
-func (s *scope) includes(variable int) bool {
-	is, known := s.open[variable]
-	if !known {
-		v := &s.manifest.Variables[variable]
-		is = (len(v.In) == 0 || matches(v.In, s.path)) && !matches(v.Except, s.path)
-		if s.open == nil {
-			s.open = map[int]bool{}
-		}
-		s.open[variable] = is
-	}
-	return is
-}
-
-// search returns the slots in data, from left to right.
-func (s *scope) search(data []byte, place spelling.Place) ([]Slot, error) {
-	var slots []Slot
-	var hits []hit
-	var kept []span
-	searchedKept := s.keeps == nil
-	b := newBudget(data)
-	for i := s.slots.begin(data, 0); i < len(data); {
-		hits = s.slots.at(data, i, hits[:0], &b)
-		if len(hits) > 0 && !searchedKept {
-			kept, searchedKept = s.keeps.all(data, &b), true
-		}
-		if b.steps <= 0 {
-			return nil, fmt.Errorf("%s %w", s.path, errTooOften)
-		}
-		end := i + 1
-		for at := len(hits) - 1; at >= 0; at-- {
-			if overlaps(kept, i, hits[at].end) {
-				continue
-			}
-			winner, err := s.winner(hits[at], data, i, place)
-			if err != nil {
-				return nil, err
-			}
-			if winner == nil {
-				continue
-			}
-			slot := Slot{Start: uint32(i), End: uint32(hits[at].end)}
-			slot.Rule, slot.Guessed = s.choose(winner, data, slot, place)
-			slots = append(slots, slot)
-			end = hits[at].end
-			break
-		}
-		i = s.slots.begin(data, end)
-	}
-	return slots, nil
-}
-
-// winner returns the one claim that holds where a literal stands, or nil.
-func (s *scope) winner(h hit, data []byte, start int, place spelling.Place) (*claim, error) {
-	var winner *claim
-	for i := range h.claims {
-		v := &s.manifest.Variables[h.claims[i].variable]
-		if place == spelling.InPath && !v.Paths || place != spelling.InPath && !v.Contents {
-			continue
-		}
-		if !s.bounded(h.claims[i].variable, data, start, h.end) || !s.includes(h.claims[i].variable) {
-			continue
-		}
-		if winner != nil {
-			return nil, fmt.Errorf("the variables %s and %s both claim the text %q at %s; limit one of them with in or except",
-				s.manifest.Variables[winner.variable].Name, v.Name, data[start:h.end], s.position(data, start, place))
-		}
-		winner = &h.claims[i]
-	}
-	return winner, nil
-}
-
-func (s *scope) position(data []byte, at int, place spelling.Place) string {
-	if place == spelling.InPath {
-		return "the path " + s.path
-	}
-	return fmt.Sprintf("%s:%d", s.path, 1+strings.Count(string(data[:at]), "\n"))
-}
-
-// bounded tells whether the text's neighbours let it stand for the variable.
-func (s *scope) bounded(variable int, data []byte, start, end int) bool {
-	v := &s.manifest.Variables[variable]
-	switch {
-	case v.Match == manifest.MatchAnywhere:
-		return true
-	case v.Match == manifest.MatchPart:
-		return spelling.IsPart(data, start, end)
-	case v.Kind != manifest.KindName:
-		return spelling.IsWhole(data, start, end)
-	case s.single[variable]:
-		return spelling.IsPart(data, start, end)
-	}
-	return true
-}
-
-// choose returns the rule among those of a claim, and whether it is a guess.
-func (s *scope) choose(c *claim, data []byte, slot Slot, place spelling.Place) (ruleID, bool) {
-	if len(c.forms) == 1 {
-		return c.forms[0], false
-	}
-	candidates := make([]spelling.Spelling, len(c.forms))
-	for i, rule := range c.forms {
-		candidates[i] = spelling.Spelling(s.rules[rule].Form)
-	}
-	for _, rule := range s.manifest.Variables[c.variable].Spell {
-		if i := slices.Index(candidates, rule.As); i >= 0 && matches(rule.In, s.path) {
-			return c.forms[i], false
-		}
-	}
-	if i := slices.Index(candidates, spelling.Flat); i >= 0 && namesGoTestPackage(s.path, data, slot) {
-		return c.forms[i], false
-	}
-	chosen := spelling.Choose(candidates, data, int(slot.Start), int(slot.End), place)
-	return c.forms[slices.Index(candidates, chosen)], true
-}
-
-// namesGoTestPackage tells whether a slot is the name in "package name_test",
-// which Go's tests must write as the package itself does: flat, whatever stands
-// beside it.
-func namesGoTestPackage(p string, data []byte, slot Slot) bool {
-	return strings.HasSuffix(p, "_test.go") && bytes.HasSuffix(data[:slot.Start], []byte("package ")) &&
-		bytes.HasPrefix(data[slot.End:], []byte("_test"))
+// Marked tells whether any file has marks.
+func (m *Mould) Marked() bool {
+	return slices.ContainsFunc(m.Files, func(f File) bool { return f.Parts != nil })
 }
 
 // matches tells whether one of the globs matches the path. They have been
@@ -379,4 +265,44 @@ func matches(globs []string, p string) bool {
 		}
 	}
 	return false
+}
+
+// Repeats returns everything in the template that is repeated.
+func (m *Mould) Repeats() []*Repeat {
+	var repeats []*Repeat
+	add := func(r *Repeat) {
+		if r != nil && !slices.Contains(repeats, r) {
+			repeats = append(repeats, r)
+		}
+	}
+	var inParts func(parts []Part)
+	inParts = func(parts []Part) {
+		for i := range parts {
+			for _, branch := range parts[i].Choice {
+				inParts(branch.Parts)
+			}
+			if r := parts[i].Repeat; r != nil {
+				add(r)
+				inParts(r.Parts)
+			}
+		}
+	}
+	for i := range m.Files {
+		add(m.Files[i].Repeat)
+		inParts(m.Files[i].Parts)
+		for k := range m.Files[i].Swaps {
+			inParts(m.Files[i].Swaps[k].File.Parts)
+		}
+	}
+	return repeats
+}
+
+// LineOf returns the line of a slot in a file's content, from 1; 0 where the
+// content cannot be read.
+func (m *Mould) LineOf(f *File, slot Slot) int {
+	content, err := f.Source.Bytes()
+	if err != nil {
+		return 0
+	}
+	return lineOf(content, slot.Start)
 }

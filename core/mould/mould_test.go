@@ -9,6 +9,8 @@ import (
 	"testing"
 
 	"ironcast/core/manifest"
+	"ironcast/core/marks"
+	"ironcast/core/spelling"
 	"ironcast/core/tree"
 	"ironcast/core/values"
 )
@@ -38,7 +40,7 @@ func file(path, text string) tree.Entry {
 
 func resolve(t testing.TB, m *Mould, given values.Input) values.Values {
 	t.Helper()
-	vs, err := values.Resolve(m.Manifest, given, values.StableID("test"))
+	vs, err := values.Resolve(m.Manifest, given, values.Stable("test"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -155,19 +157,24 @@ func TestValuesAreNeverReplacedAgain(t *testing.T) {
 
 func TestViewsCutAtSlots(t *testing.T) {
 	m := compiled(t, head+"  a: { kind: name, stands_for: crossing board }\n", file("crossing-board.md", "the crossing board!"))
-	view := m.View(resolve(t, m, values.Input{"a": "tide gauge"}))
-	pieces, err := view.Content(&m.Files[0])
+	casting, err := m.Apply(resolve(t, m, values.Input{"a": "tide gauge"}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	view := &casting.Files[0]
+	pieces, err := view.Pieces()
 	if err != nil || len(pieces) != 3 {
 		t.Fatalf("%v, %v", pieces, err)
 	}
 	if p := pieces[1]; p.Text != "tide gauge" || m.Rule(*p.Slot).Literal != "crossing board" || m.Rule(*p.Slot).Form.String() != "spaced" || m.Variable(*p.Slot).Name != "a" {
 		t.Errorf("the slot is %+v", p)
 	}
-	if view.Size(&m.Files[0]) != int64(len("the tide gauge!")) || view.Path(&m.Files[0])[0].Text != "tide-gauge" {
+	if view.Size() != int64(len("the tide gauge!")) || view.PathPieces()[0].Text != "tide-gauge" {
 		t.Error("the size or the path is not the cast's")
 	}
-	source, _ := m.SourceView().Content(&m.Files[0])
-	if source[1].Text != "crossing board" || m.SourceView().Path(&m.Files[0])[0].Text != "crossing-board" {
+	shown := m.SourceFiles()[0]
+	source, _ := shown.SourcePieces()
+	if source[1].Text != "crossing board" || shown.PathPieces()[0].Text != "crossing-board" {
 		t.Errorf("the source's own text is %+v", source)
 	}
 }
@@ -230,8 +237,11 @@ files: { verbatim: [logo] }
 // A long literal that begins at every byte of a long file would take a search
 // for each byte of it.
 func TestASearchIsBoundedByItsText(t *testing.T) {
-	variable := manifest.Variable{Name: "a", Kind: manifest.KindText, StandsFor: strings.Repeat("a", 4000) + "b", Contents: true, Paths: true, Match: manifest.MatchAnywhere}
-	m := &manifest.Manifest{Source: ".", Variables: []manifest.Variable{variable}}
+	literal := strings.Repeat("a", 4000) + "b"
+	m, err := manifest.Parse([]byte(head + "  a: { kind: text, match: anywhere, stands_for: " + literal + " }\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
 	project, err := tree.New([]tree.Entry{file("f", strings.Repeat("a", 4<<20))}, tree.DefaultLimits())
 	if err != nil {
 		t.Fatal(err)
@@ -239,7 +249,7 @@ func TestASearchIsBoundedByItsText(t *testing.T) {
 	ctx, options := context.Background(), Options{Limits: tree.DefaultLimits()}
 	_, compiling := Compile(ctx, project, m, options)
 	_, tracing := Traces(ctx, project, m, options)
-	_, occurring := Occurring(ctx, project, []string{variable.StandsFor})
+	_, occurring := Occurring(ctx, project, []string{literal})
 	for name, err := range map[string]error{"compiling": compiling, "tracing": tracing, "occurring": occurring} {
 		if !errors.Is(err, errTooOften) || !strings.HasPrefix(err.Error(), "f repeats") {
 			t.Errorf("%s gives %v", name, err)
@@ -255,27 +265,13 @@ func FuzzCastAndCastBack(f *testing.F) {
 		f.Add("board", seed)
 	}
 	f.Fuzz(func(t *testing.T, name, source string) {
-		variable := manifest.Variable{Name: "a", Kind: manifest.KindName, StandsFor: name, Contents: true, Paths: true}
-		if variable.Check(name) != nil || strings.Contains(strings.ToLower(source), "qu") {
+		if _, err := spelling.Parse(name); err != nil || strings.Contains(strings.ToLower(source), "qu") || marks.Has([]byte(source)) {
 			return
 		}
 		cast := source
 		for _, turn := range []struct{ from, to string }{{name, "quax quenty"}, {"quax quenty", name}} {
-			variable.StandsFor = turn.from
-			m := &manifest.Manifest{Source: ".", Variables: []manifest.Variable{variable}}
-			project, err := tree.New([]tree.Entry{file("f", cast)}, tree.DefaultLimits())
-			if err != nil {
-				t.Fatal(err)
-			}
-			mould, err := Compile(context.Background(), project, m, Options{Limits: tree.DefaultLimits()})
-			if err != nil {
-				t.Fatal(err)
-			}
-			to, err := values.Read(&variable, values.Typed(turn.to))
-			if err != nil {
-				t.Fatal(err)
-			}
-			done, err := mould.Cast(values.Values{"a": to})
+			m := compiled(t, head+fmt.Sprintf("  a: { kind: name, stands_for: %q }\n", turn.from), file("f", cast))
+			done, err := m.Cast(resolve(t, m, values.Input{"a": turn.to}))
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -32,10 +32,13 @@ type Trace struct {
 // looked at: files that a variable is not looked for in, verbatim contents, and
 // texts to keep.
 func Traces(ctx context.Context, cast tree.Tree, m *manifest.Manifest, options Options) ([]Trace, error) {
-	f := newTraceFinder(m, options)
+	f, err := newTraceFinder(m, options)
+	if err != nil {
+		return nil, err
+	}
 	entries := cast.Entries()
 	found := make([][]Trace, len(entries))
-	err := parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
+	err = parallel(ctx, len(entries), func(i int, buffer []byte) ([]byte, error) {
 		content, buffer, err := contentOf(entries[i], buffer)
 		if err == nil {
 			found[i], err = f.entry(entries[i], content)
@@ -89,27 +92,33 @@ type traceFinder struct {
 	words [][]string // by variable, in lower case
 }
 
-func newTraceFinder(m *manifest.Manifest, options Options) *traceFinder {
-	f := &traceFinder{compiler: newCompiler(m, options), words: make([][]string, len(m.Variables))}
+func newTraceFinder(m *manifest.Manifest, options Options) (*traceFinder, error) {
+	c, err := newCompiler(m, options)
+	if err != nil {
+		return nil, err
+	}
+	f := &traceFinder{compiler: c, words: make([][]string, len(m.Variables))}
 	literals := map[string][]claim{}
 	for i := range m.Variables {
 		v := &m.Variables[i]
 		if v.StandsFor == "" {
 			continue
 		}
-		stands, _ := values.Read(v, values.Typed(v.StandsFor))
+		stands, _ := values.Read(v, manifest.Typed(v.StandsFor))
 		switch v.Kind {
 		case manifest.KindName:
 			f.words[i] = strings.Split(stands.String(), " ")
+		case manifest.KindPackage:
+			f.words[i] = strings.Split(strings.ToLower(stands.String()), ".")
 		case manifest.KindID:
 			f.words[i] = strings.Split(stands.String(), "-")
 		default:
-			f.words[i] = []string{strings.ToLower(stands.String())}
+			f.words[i] = []string{strings.ToLower(v.StandsFor)}
 		}
 		literals[f.words[i][0]] = append(literals[f.words[i][0]], claim{variable: i})
 	}
 	f.first = newMatcher(literals)
-	return f
+	return f, nil
 }
 
 func (f *traceFinder) entry(e tree.Entry, content []byte) ([]Trace, error) {
@@ -164,7 +173,7 @@ func (f *traceFinder) counts(s *scope, variable int, data []byte, start, end int
 	if place == spelling.InPath && !v.Paths || place != spelling.InPath && !v.Contents {
 		return false
 	}
-	return s.bounded(variable, data, start, end) && s.includes(variable)
+	return s.bounded(&claim{variable: variable}, data, start, end) && s.includes(variable)
 }
 
 // follow returns where the words end that begin at data[at:], with at most one

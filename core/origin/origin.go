@@ -4,6 +4,7 @@ package origin
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
@@ -31,20 +32,35 @@ type Layer struct {
 	Digest   string         `yaml:"digest"`   // of the bundle
 	Folder   string         `yaml:"folder"`   // where in the project it was cast, "." for the whole
 	Date     string         `yaml:"date"`     // RFC 3339 full-date
-	Values   map[string]any `yaml:"values"`   // generated ids among them
+	Values   map[string]any `yaml:"values"`   // generated ids among them, and no secrets
 }
 
 // New returns the record of a project with one layer.
-func New(m *manifest.Manifest, digest string, vs values.Values, date time.Time) Record {
+func New(m *manifest.Manifest, digest string, vs values.Values) Record {
 	return Record{Format: manifest.Format, Layers: []Layer{{
 		Template: m.Team + "/" + m.Template,
 		Version:  m.Version,
 		Digest:   digest,
 		Folder:   ".",
-		Date:     date.Format(time.DateOnly),
-		Values:   vs.JSON(),
+		Date:     vs.Today().Format(time.DateOnly),
+		Values:   plain(vs),
 	}}}
 }
+
+// plain returns the values as YAML writes them, numbers with the digits they
+// have.
+func plain(vs values.Values) map[string]any {
+	all := vs.JSON()
+	for name, value := range all {
+		if number, is := value.(json.Number); is {
+			all[name] = &yaml.Node{Kind: yaml.ScalarNode, Tag: "!!float", Value: number.String()}
+		}
+	}
+	return all
+}
+
+// Day returns the day of the cast.
+func (l Layer) Day() (time.Time, error) { return time.Parse(time.DateOnly, l.Date) }
 
 const head = "# What this project was cast from. Keep it: it lets Iron Cast show how the\n" +
 	"# project has drifted and bring in newer versions of its template.\n"

@@ -3,6 +3,7 @@ package proof
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -17,18 +18,39 @@ import (
 // maxTries is how many values are tried for a variable.
 const maxTries = 20
 
-// distinctValues returns a value for each variable that stands nowhere in the
-// source, so that a cast with them can be cast back. Variables for which there
-// is none, such as a choice whose every option is in the source, are held at
-// the source's own value and named.
-func distinctValues(ctx context.Context, source tree.Tree, m *manifest.Manifest) (distinct values.Values, held []string, err error) {
-	distinct = values.Reference(m)
+// distinct is a set of values that stand nowhere in the source, so that a cast
+// with them can be cast back.
+type distinct struct {
+	values values.Values
+	items  map[string]values.Value // by list: the one item it has
+	held   []string                // variables kept at the source's own value, for want of another
+}
+
+// distinctValues finds them for a mould. Options, and lists that repeat nothing,
+// stay as the source has them. Variables for which there is no other value, such
+// as a choice whose every option is in the source, are held and named.
+func distinctValues(ctx context.Context, source tree.Tree, m *manifest.Manifest, repeats []*mould.Repeat) (distinct, error) {
+	reference, _ := values.Reference(m, values.Stable("proof"))
+	given := reference.Input(m)
+	d := distinct{items: map[string]values.Value{}}
 	var open []*manifest.Variable
 	for i := range m.Variables {
-		if v := &m.Variables[i]; v.StandsFor != "" {
+		if v := &m.Variables[i]; v.StandsFor != "" && !v.IsComputed() {
 			open = append(open, v)
 		}
 	}
+	items := map[string]string{} // by the name of an item's variable: the list
+	for _, r := range repeats {
+		list := &m.Variables[r.List]
+		if _, known := items[list.Name+"_item"]; known {
+			continue
+		}
+		items[list.Name+"_item"] = list.Name
+		item := list.ItemVariable(list.Name + "_item")
+		item.StandsFor = r.StandingFor
+		open = append(open, item)
+	}
+	taken := map[string]bool{}
 	for try := 0; len(open) > 0 && try < maxTries; try++ {
 		candidates := map[string]values.Value{}
 		var texts []string
@@ -42,36 +64,36 @@ func distinctValues(ctx context.Context, source tree.Tree, m *manifest.Manifest)
 				texts = append(texts, literal.Text)
 			}
 		}
-		taken, err := mould.Occurring(ctx, source, texts)
+		occurring, err := mould.Occurring(ctx, source, texts)
 		if err != nil {
-			return nil, nil, err
+			return distinct{}, err
 		}
 		open = slices.DeleteFunc(open, func(v *manifest.Variable) bool {
 			candidate, found := candidates[v.Name]
-			if !found || anyTaken(candidate, taken) || among(distinct, candidate) {
+			text := candidate.Write(values.Plain)
+			if !found || anyTaken(candidate, occurring) || taken[text] {
 				return false
 			}
-			distinct[v.Name] = candidate
+			taken[text] = true
+			if list, is := items[v.Name]; is {
+				d.items[list] = candidate
+				given[list] = []any{candidate.JSON()}
+			} else {
+				given[v.Name] = candidate.JSON()
+			}
 			return true
 		})
 	}
 	for _, v := range open {
-		held = append(held, v.Name)
+		d.held = append(d.held, v.Name)
 	}
-	return distinct, held, nil
+	// What checks refuse is cast all the same: it is to be looked at, not used.
+	d.values = values.Tentative(m, given, values.Stable("proof")).Values
+	return d, nil
 }
 
 func anyTaken(candidate values.Value, taken map[string]bool) bool {
 	return slices.ContainsFunc(candidate.Literals(), func(l values.Literal) bool { return taken[l.Text] })
-}
-
-func among(vs values.Values, value values.Value) bool {
-	for _, other := range vs {
-		if other == value {
-			return true
-		}
-	}
-	return false
 }
 
 // candidateValue returns the value to try for v: the try-th one, different for
@@ -82,19 +104,20 @@ func candidateValue(v *manifest.Variable, try, place int) (values.Value, bool) {
 	switch v.Kind {
 	case manifest.KindName:
 		text = invent(seed) + " " + invent(seed+1)
-	case manifest.KindText:
+	case manifest.KindPackage:
+		text = invent(seed) + "." + invent(seed+1)
+	case manifest.KindText, manifest.KindSecret:
 		text = candidateText(v, try, seed)
-	case manifest.KindInteger:
+	case manifest.KindInteger, manifest.KindNumber:
 		text = candidateNumber(v, seed)
 	case manifest.KindBoolean:
-		reference, _ := v.ReferenceText()
-		text = strconv.FormatBool(!strings.EqualFold(reference, "true"))
+		text = strconv.FormatBool(!strings.EqualFold(v.StandsFor, "true"))
 	case manifest.KindChoice:
 		text = v.Options[try%len(v.Options)].Value
 	case manifest.KindID:
-		text = values.StableID(fmt.Sprint("proof ", seed))(v.Name)
+		text = values.Stable(fmt.Sprint("proof ", seed)).NewID(v.Name)
 	}
-	value, err := values.Read(v, values.Typed(text))
+	value, err := values.Read(v, manifest.Typed(text))
 	return value, err == nil
 }
 
@@ -120,46 +143,53 @@ func candidateText(v *manifest.Variable, try, seed int) string {
 	if inner == "" {
 		text = v.StandsFor + invented + v.StandsFor
 	}
-	if v.Check(text) == nil {
-		return text
+	candidates := []any{text}
+	if inner != "" {
+		candidates = append(candidates, invent(seed), invent(seed)+"@"+invent(seed+1)+".example", "https://"+invent(seed)+".example/")
 	}
-	if short := invent(seed); inner != "" && v.Check(short) == nil {
-		return short
+	for _, candidate := range candidates {
+		if _, err := v.Read(candidate); err == nil {
+			return candidate.(string)
+		}
 	}
-	var given []string
-	given = append(given, v.Examples...)
-	if v.Default != nil {
-		given = append(given, *v.Default)
+	given := slices.Clone(v.Examples)
+	if v.HasDefault() && !v.DefaultIsComputed() {
+		given = append(given, v.Default)
 	}
 	if try < len(given) {
-		return given[try]
+		return given[try].(string)
 	}
 	return v.StandsFor
 }
 
 // candidateNumber stays within the bounds and near the number of digits.
 func candidateNumber(v *manifest.Variable, seed int) string {
-	number, _ := strconv.ParseInt(v.StandsFor, 10, 64)
+	written, _ := strconv.ParseFloat(v.StandsFor, 64)
+	number := int64(written)
 	low, high := int64(0), int64(9)
 	for size := int64(10); size <= number && size < 1e17; size *= 10 {
 		low, high = size, size*10-1
 	}
 	if v.Minimum != nil {
-		low = max(low, *v.Minimum)
+		low = max(low, int64(math.Ceil(*v.Minimum)))
 	}
 	if v.Maximum != nil {
-		high = min(high, *v.Maximum)
+		high = min(high, int64(math.Floor(*v.Maximum)))
 	}
 	if low > high {
 		low, high = deref(v.Minimum, number), deref(v.Maximum, number+1000)
 	}
 	const stride = 7919 // a prime, so that tries spread over the range
-	return strconv.FormatInt(low+(int64(seed+1)*stride)%(high-low+1), 10)
+	text := strconv.FormatInt(low+(int64(seed+1)*stride)%max(high-low+1, 1), 10)
+	if _, fraction, has := strings.Cut(v.StandsFor, "."); v.Kind == manifest.KindNumber && has {
+		text += "." + fraction
+	}
+	return text
 }
 
-func deref(bound *int64, otherwise int64) int64 {
+func deref(bound *float64, otherwise int64) int64 {
 	if bound == nil {
 		return otherwise
 	}
-	return *bound
+	return int64(*bound)
 }

@@ -39,8 +39,8 @@ func sameText(known manifest.Variable, v DraftVariable) bool {
 	if known.StandsFor == v.StandsFor {
 		return true
 	}
-	stands, err := values.Read(&known, values.Typed(known.StandsFor))
-	proposed, errProposed := values.Read(&known, values.Typed(v.StandsFor))
+	stands, err := values.Read(&known, manifest.Typed(known.StandsFor))
+	proposed, errProposed := values.Read(&known, manifest.Typed(v.StandsFor))
 	return known.Kind == v.Kind && err == nil && errProposed == nil && stands == proposed
 }
 

@@ -132,7 +132,7 @@ func withManifest(t *testing.T, demo string, text []byte) tree.Tree {
 func TestTheDraftProvesClean(t *testing.T) {
 	for _, dir := range []string{"../../demo/crossing-board", "../../demo/tide-log"} {
 		text := surveyed(t, dir).Draft("kelpwick").YAML()
-		report, _, err := proof.Prove(context.Background(), withManifest(t, dir, text), tree.DefaultLimits())
+		report, _, err := proof.Prove(context.Background(), withManifest(t, dir, text), proof.Options{Limits: tree.DefaultLimits()})
 		if err != nil || !report.Passed() {
 			t.Errorf("%s does not prove clean: %v %+v\n%s", dir, err, report, text)
 		}

@@ -176,39 +176,85 @@ func CheckTarget(dir string) error {
 // WriteFolder writes the tree to dir, which must be new or empty. The files are
 // written beside dir and moved in at the end, so that a failed or cancelled
 // write leaves dir as it was.
-func WriteFolder(ctx context.Context, t Tree, dir string, progress func(files int, bytes int64)) (err error) {
+func WriteFolder(ctx context.Context, t Tree, dir string, progress func(files int, bytes int64)) error {
+	staging, err := Stage(ctx, t, dir, progress)
+	if err != nil {
+		return err
+	}
+	return staging.MoveIn()
+}
+
+// Staging is a folder beside the one that it will become.
+type Staging struct {
+	Path string // where it is now
+	dir  string // where it goes
+	made string // the topmost folder that was made for it; "" for none
+}
+
+// Stage writes the tree beside dir, which must be new or empty. The caller ends
+// with MoveIn, Discard or SetAside.
+func Stage(ctx context.Context, t Tree, dir string, progress func(files int, bytes int64)) (*Staging, error) {
 	if err := CheckTarget(dir); err != nil {
-		return err
+		return nil, err
 	}
-	dir, err = filepath.Abs(dir)
+	dir, err := filepath.Abs(dir)
 	if err != nil {
-		return err
+		return nil, err
 	}
+	s := &Staging{dir: dir}
 	parent := filepath.Dir(dir)
-	made, err := makeFolders(parent)
-	if err != nil {
-		return fmt.Errorf("the folder %s cannot be made: %w", parent, reason(err))
+	if s.made, err = makeFolders(parent); err != nil {
+		return nil, fmt.Errorf("the folder %s cannot be made: %w", parent, reason(err))
 	}
-	defer func() {
-		if err != nil && made != "" {
-			os.RemoveAll(made)
+	if s.Path, err = os.MkdirTemp(parent, "."+filepath.Base(dir)+".casting-"); err != nil {
+		s.Discard()
+		return nil, fmt.Errorf("the folder %s cannot be written to: %w", parent, reason(err))
+	}
+	err = os.Chmod(s.Path, 0o777&^umask())
+	if err == nil {
+		err = writeEntries(ctx, t, s.Path, progress)
+	}
+	if err == nil {
+		err = ctx.Err()
+	}
+	if err != nil {
+		s.Discard()
+		return nil, err
+	}
+	return s, nil
+}
+
+// MoveIn makes the folder what it was written for. When that fails it is gone.
+func (s *Staging) MoveIn() error {
+	if err := moveIn(s.Path, s.dir); err != nil {
+		s.Discard()
+		return err
+	}
+	return os.RemoveAll(s.Path)
+}
+
+// Discard removes the folder, and what was made for it.
+func (s *Staging) Discard() {
+	if s.Path != "" {
+		os.RemoveAll(s.Path)
+	}
+	if s.made != "" {
+		os.RemoveAll(s.made)
+	}
+}
+
+// SetAside leaves the folder under a name of its own, beside where it would have
+// gone, and returns that name.
+func (s *Staging) SetAside() (string, error) {
+	for n := 1; ; n++ {
+		aside := s.dir + ".unfinished"
+		if n > 1 {
+			aside = fmt.Sprintf("%s.unfinished-%d", s.dir, n)
 		}
-	}()
-	staging, err := os.MkdirTemp(parent, "."+filepath.Base(dir)+".casting-")
-	if err != nil {
-		return fmt.Errorf("the folder %s cannot be written to: %w", parent, reason(err))
+		if _, err := os.Lstat(aside); errors.Is(err, fs.ErrNotExist) {
+			return aside, os.Rename(s.Path, aside)
+		}
 	}
-	defer os.RemoveAll(staging)
-	if err := os.Chmod(staging, 0o777&^umask()); err != nil {
-		return err
-	}
-	if err := writeEntries(ctx, t, staging, progress); err != nil {
-		return err
-	}
-	if err := ctx.Err(); err != nil {
-		return err
-	}
-	return moveIn(staging, dir)
 }
 
 // makeFolders makes dir and its parents, and returns the topmost one it made.

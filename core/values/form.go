@@ -7,8 +7,9 @@ import (
 	"ironcast/core/spelling"
 )
 
-// Form is how a value is written at a place: a spelling for a name, the case
-// and dashes of an id, the case of a truth value, or as it is.
+// Form is how a value is written at a place: a spelling for a name, the
+// separator of a package, the case and dashes of an id, the case of a truth
+// value, or as it is.
 type Form uint8
 
 // The forms below Plain are the spellings of a name, with the same numbers.
@@ -21,12 +22,17 @@ const (
 	LowerWord                      // true
 	TitleWord                      // True
 	UpperWord                      // TRUE
+	Dotted                         // example.kelpwick.tides
+	Slashed                        // example/kelpwick/tides
+	Colons                         // example::kelpwick::tides
+	Backslashes                    // example\kelpwick\tides
 )
 
 var formNames = map[Form]string{
 	Plain: "as it is", LowerID: "lower case", UpperID: "upper case",
 	LowerIDDigits: "lower case, no dashes", UpperIDDigits: "upper case, no dashes",
 	LowerWord: "lower case", TitleWord: "capitalised", UpperWord: "upper case",
+	Dotted: "with dots", Slashed: "as folders", Colons: "with colons", Backslashes: "with backslashes",
 }
 
 // String returns the form's name, such as "upper_snake".
@@ -39,21 +45,27 @@ func (f Form) String() string {
 
 // Write returns the value in a form. The form must be one of its kind's.
 func (v Value) Write(form Form) string {
-	switch form {
-	case UpperID:
-		return strings.ToUpper(v.text)
-	case LowerIDDigits:
-		return strings.ReplaceAll(v.text, "-", "")
-	case UpperIDDigits:
-		return strings.ToUpper(strings.ReplaceAll(v.text, "-", ""))
-	case TitleWord:
-		return strings.ToUpper(v.text[:1]) + v.text[1:]
-	case UpperWord:
-		return strings.ToUpper(v.text)
-	case Plain, LowerID, LowerWord:
-		return v.text
+	if form < Plain {
+		return v.name().In(spelling.Spelling(form))
 	}
-	return v.name.In(spelling.Spelling(form))
+	text := v.text()
+	switch form {
+	case UpperID, UpperWord:
+		return strings.ToUpper(text)
+	case LowerIDDigits:
+		return strings.ReplaceAll(text, "-", "")
+	case UpperIDDigits:
+		return strings.ToUpper(strings.ReplaceAll(text, "-", ""))
+	case TitleWord:
+		return strings.ToUpper(text[:1]) + text[1:]
+	case Slashed:
+		return strings.ReplaceAll(text, ".", "/")
+	case Colons:
+		return strings.ReplaceAll(text, ".", "::")
+	case Backslashes:
+		return strings.ReplaceAll(text, ".", `\`)
+	}
+	return text
 }
 
 // Literal is a text in which a value may stand in a source project, and the
@@ -69,7 +81,7 @@ func (v Value) Literals() []Literal {
 		return v.plainLiterals()
 	}
 	var literals []Literal
-	for _, l := range v.name.Literals() {
+	for _, l := range v.name().Literals() {
 		forms := make([]Form, len(l.Spellings))
 		for i, s := range l.Spellings {
 			forms[i] = Form(s)
@@ -86,6 +98,8 @@ func (v Value) plainLiterals() []Literal {
 		forms = []Form{LowerID, UpperID, LowerIDDigits, UpperIDDigits}
 	case manifest.KindBoolean:
 		forms = []Form{LowerWord, TitleWord, UpperWord}
+	case manifest.KindPackage:
+		forms = []Form{Dotted, Slashed, Colons, Backslashes}
 	}
 	var literals []Literal
 	seen := map[string]bool{}

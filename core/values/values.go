@@ -1,45 +1,37 @@
 // Package values turns what people give for a template's variables into typed
 // values, or into everything that is wrong with it at once.
 //
-//	given := values.Input{"service": values.Typed("tide gauge"), "port": 8090}
-//	resolved, err := values.Resolve(m, given, values.NewID)
+//	given := values.Input{"service": manifest.Typed("tide gauge"), "port": 8090}
+//	resolved, err := values.Resolve(m, given, values.Now())
+//
+// A variable has the value that was given, else its default, which may be
+// computed from others; computed variables follow from others alone. One that is
+// not asked for and has no default is empty.
 package values
 
 import (
-	"encoding/json"
 	"fmt"
 	"maps"
-	"math"
 	"slices"
-	"strconv"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
+	"ironcast/core/expression"
 	"ironcast/core/manifest"
 	"ironcast/core/spelling"
 )
 
-// Value is what one variable is set to. The zero Value is no value.
-type Value struct {
-	kind manifest.Kind
-	name spelling.Name // of a name
-	text string        // of every other kind, in its canonical form
-}
-
-// Values are the values of a template's variables, by name.
-type Values map[string]Value
-
-// Typed is a value as someone types it, for a variable of any kind.
-type Typed string
-
-// Input is what was given: Typed, or JSON types that fit the variables' kinds.
+// Input is what was given: manifest.Typed, or JSON types that fit the
+// variables' kinds.
 type Input map[string]any
 
-// Problem is what is wrong with one value.
+// Problem is what is wrong with one value, or with several together.
 type Problem struct {
-	Variable string `json:"variable"`
+	Variable string `json:"variable" doc:"Empty where a check across variables fails."`
 	Message  string `json:"message"`
+	Missing  bool   `json:"missing,omitempty" doc:"Whether the value was just not given."`
 }
 
 // Problems is everything that is wrong with the values that were given.
@@ -49,244 +41,277 @@ type Problems []Problem
 func (p Problems) Error() string {
 	lines := make([]string, len(p))
 	for i, problem := range p {
-		lines[i] = problem.Variable + ": " + problem.Message
+		lines[i] = problem.Message
+		if problem.Variable != "" {
+			lines[i] = problem.Variable + ": " + problem.Message
+		}
 	}
 	return strings.Join(lines, "\n")
 }
 
-// NewID returns a random UUID (RFC 9562, version 4).
-func NewID(variable string) string { return uuid.NewString() }
-
-// StableID returns a function that makes ids which stay the same for the same
-// seed and variable, for showing a cast that is not made yet.
-func StableID(seed string) func(variable string) string {
-	return func(variable string) string {
-		return uuid.NewSHA1(uuid.NameSpaceOID, []byte(seed+"\x00"+variable)).String()
-	}
+// Occasion is what a cast takes from outside: the day, and new ids.
+type Occasion struct {
+	Today time.Time
+	NewID func(variable string) string
 }
 
-// Resolve returns a value for every variable of m: the one given, else the
-// default, else for an id a new one from newID. Its error is of type Problems.
-func Resolve(m *manifest.Manifest, given Input, newID func(variable string) string) (Values, error) {
-	var problems Problems
-	refuse := func(variable, format string, args ...any) {
-		problems = append(problems, Problem{Variable: variable, Message: fmt.Sprintf(format, args...)})
+// Now is today, with random UUIDs (RFC 9562, version 4).
+func Now() Occasion {
+	return Occasion{Today: time.Now(), NewID: func(string) string { return uuid.NewString() }}
+}
+
+// Stable is today, with ids that stay the same for the same seed and variable:
+// for showing a cast that is not made yet.
+func Stable(seed string) Occasion {
+	return Occasion{Today: time.Now(), NewID: func(variable string) string {
+		return uuid.NewSHA1(uuid.NameSpaceOID, []byte(seed+"\x00"+variable)).String()
+	}}
+}
+
+// WithPreset returns what a preset gives and, over it, what was given.
+func WithPreset(m *manifest.Manifest, preset string, given Input) (Input, error) {
+	if preset == "" {
+		return given, nil
 	}
-	for _, name := range slices.Sorted(maps.Keys(given)) {
-		if m.Variable(name) != nil {
-			continue
+	p := m.Preset(preset)
+	if p == nil {
+		var names []string
+		for _, other := range m.Presets {
+			names = append(names, other.Name)
 		}
-		if nearest := spelling.Nearest(name, m.VariableNames()); nearest != "" {
-			refuse(name, "the template has no such variable; did you mean %s?", nearest)
-		} else {
-			refuse(name, "the template has no such variable; it has %s", strings.Join(m.VariableNames(), ", "))
-		}
+		return nil, Problems{{Message: fmt.Sprintf("the template has no preset %q; it has %s", preset, strings.Join(names, ", "))}}
 	}
-	resolved := Values{}
-	for i := range m.Variables {
-		v := &m.Variables[i]
-		raw, isGiven := given[v.Name]
-		switch {
-		case isGiven:
-			value, err := Read(v, raw)
-			if err != nil {
-				refuse(v.Name, "%v", err)
-			}
-			resolved[v.Name] = value
-		case v.Default != nil:
-			resolved[v.Name] = parse(v.Kind, *v.Default)
-		case v.Kind == manifest.KindID:
-			resolved[v.Name] = parse(v.Kind, newID(v.Name))
-		default:
-			refuse(v.Name, "a value is missing (%s)%s", v.Title(), exampleHint(v))
-		}
+	all := Input{}
+	maps.Copy(all, p.Values)
+	maps.Copy(all, given)
+	return all, nil
+}
+
+// Resolve returns a value for every variable of m. Its error is of type
+// Problems.
+func Resolve(m *manifest.Manifest, given Input, o Occasion) (Values, error) {
+	r := resolve(m, given, o)
+	if len(r.problems) > 0 {
+		return Values{}, r.problems
 	}
-	if len(problems) > 0 {
-		return nil, problems
-	}
-	return resolved, nil
+	return r.values, nil
+}
+
+// State is where someone who gives values stands.
+type State struct {
+	Values   Values          // for every variable, with a stand-in where it has none yet
+	Asked    map[string]bool // by variable
+	Problems Problems        // why the values cannot be cast
 }
 
 // Tentative returns a value for every variable, for showing a cast that cannot
 // be made yet: what is given where that is right, else the default, else the
-// source project's own, else an example. It also returns what is wrong.
-func Tentative(m *manifest.Manifest, given Input, newID func(variable string) string) (Values, Problems) {
-	resolved, err := Resolve(m, given, newID)
-	if err == nil {
-		return resolved, nil
-	}
-	resolved = Values{}
-	for i := range m.Variables {
-		v := &m.Variables[i]
-		if raw, isGiven := given[v.Name]; isGiven {
-			if value, err := Read(v, raw); err == nil {
-				resolved[v.Name] = value
-				continue
-			}
-		}
-		resolved[v.Name] = parse(v.Kind, standIn(v, newID))
-	}
-	problems, _ := err.(Problems)
-	return resolved, problems
+// source project's own, else an example.
+func Tentative(m *manifest.Manifest, given Input, o Occasion) State {
+	r := resolve(m, given, o)
+	return State{Values: r.values, Asked: r.asked, Problems: r.problems}
 }
 
-func standIn(v *manifest.Variable, newID func(string) string) string {
-	reference, said := v.ReferenceText()
-	switch {
-	case v.Default != nil:
-		return *v.Default
-	case v.Kind == manifest.KindID:
-		return newID(v.Name)
-	case said:
-		return reference
-	case len(v.Examples) > 0:
-		return v.Examples[0]
-	case v.Kind == manifest.KindChoice:
-		return v.Options[0].Value
-	case v.Kind == manifest.KindBoolean:
-		return "false"
-	case v.Kind == manifest.KindInteger:
-		return "0"
-	case v.Kind == manifest.KindName:
-		return v.Name
+// Reference returns the source project's own values. Those that the manifest
+// does not say are the defaults, or stand-ins.
+func Reference(m *manifest.Manifest, o Occasion) (Values, Problems) {
+	given := Input{}
+	for i := range m.Variables {
+		v := &m.Variables[i]
+		if value, said := v.ReferenceValue(); said && !v.IsComputed() {
+			given[v.Name] = value
+		}
 	}
-	return ""
+	r := resolve(m, given, o)
+	return r.values, slices.DeleteFunc(r.problems, func(p Problem) bool { return p.Missing })
+}
+
+// resolver works through the variables in the order in which they need each
+// other.
+type resolver struct {
+	manifest *manifest.Manifest
+	given    Input
+	occasion Occasion
+	values   Values
+	seen     expression.Values // what expressions see
+	asked    map[string]bool
+	wrong    map[string]bool // variables without a value of their own
+	problems Problems
+}
+
+func resolve(m *manifest.Manifest, given Input, o Occasion) *resolver {
+	r := &resolver{manifest: m, given: given, occasion: o, asked: map[string]bool{}, wrong: map[string]bool{}}
+	r.values = NewValues(map[string]Value{}, o.Today)
+	r.seen = r.values.Expression()
+	for _, name := range slices.Sorted(maps.Keys(given)) {
+		if m.Variable(name) == nil {
+			r.unknown(name)
+		}
+	}
+	for _, i := range m.Order {
+		v := &m.Variables[i]
+		value, problem := r.one(v)
+		if problem != nil {
+			if !slices.ContainsFunc(v.Needs(), func(name string) bool { return r.wrong[name] }) {
+				problem.Variable = v.Name
+				r.problems = append(r.problems, *problem)
+			}
+			r.wrong[v.Name] = true
+		}
+		if value.IsZero() {
+			value = standIn(v, o)
+		}
+		r.values.byName[v.Name] = value
+		r.seen[v.Name] = value.Expression()
+	}
+	for i := range m.Variables {
+		if v := &m.Variables[i]; v.Check != nil {
+			r.check(v.Name, *v.Check)
+		}
+	}
+	for _, check := range m.Checks {
+		r.check("", check)
+	}
+	return r
+}
+
+func (r *resolver) unknown(name string) {
+	hint := "; it has " + strings.Join(r.manifest.VariableNames(), ", ")
+	if nearest := spelling.Nearest(name, r.manifest.VariableNames()); nearest != "" {
+		hint = fmt.Sprintf("; did you mean %s?", nearest)
+	}
+	r.problems = append(r.problems, Problem{Variable: name, Message: "the template has no such variable" + hint})
+}
+
+// one returns the value of a variable; the zero Value with a problem.
+func (r *resolver) one(v *manifest.Variable) (Value, *Problem) {
+	refuse := func(err error) (Value, *Problem) { return Value{}, &Problem{Message: err.Error()} }
+	read := func(raw any, what string) (Value, *Problem) {
+		value, err := Read(v, raw)
+		if err != nil {
+			return refuse(fmt.Errorf("%s%w", what, err))
+		}
+		return value, nil
+	}
+	asked, err := v.Asked(r.seen)
+	if err != nil {
+		return refuse(err)
+	}
+	r.asked[v.Name] = asked
+	raw, isGiven := r.given[v.Name]
+	switch {
+	case v.IsComputed() && isGiven:
+		return refuse(fmt.Errorf("it is computed and cannot be given"))
+	case v.IsComputed():
+		computed, err := v.Compute(r.seen)
+		if err != nil {
+			return refuse(err)
+		}
+		return read(computed, "what is computed for it is wrong: ")
+	case isGiven:
+		return read(raw, "")
+	case v.HasDefault():
+		value, err := v.ComputeDefault(r.seen)
+		if err != nil {
+			return refuse(err)
+		}
+		return read(value, "its default is wrong: ")
+	case v.Kind == manifest.KindID:
+		return read(r.occasion.NewID(v.Name), "")
+	case !asked:
+		return empty(v), nil
+	}
+	return Value{}, &Problem{Message: fmt.Sprintf("a value is missing (%s)%s", v.Title(), exampleHint(v)), Missing: true}
+}
+
+// check evaluates a condition whose variables all have values.
+func (r *resolver) check(variable string, check manifest.Check) {
+	for _, name := range append(check.That.Uses(), variable) {
+		if r.wrong[name] {
+			return
+		}
+	}
+	holds, err := check.That.Decide(r.seen)
+	if err == nil && holds {
+		return
+	}
+	problem := Problem{Variable: variable}
+	if err == nil {
+		problem.Message, err = check.Message.Text(r.seen)
+	}
+	if err != nil {
+		problem.Message = err.Error()
+	}
+	r.problems = append(r.problems, problem)
+}
+
+// empty is the value of a variable that is not asked for and has no default.
+func empty(v *manifest.Variable) Value {
+	value := Value{kind: v.Kind, of: v.Of, data: ""}
+	switch v.Kind {
+	case manifest.KindInteger:
+		value.data = int64(0)
+	case manifest.KindNumber:
+		value, _ = Read(&manifest.Variable{Kind: v.Kind}, 0)
+	case manifest.KindBoolean:
+		value.data = false
+	case manifest.KindChoice:
+		value.data = v.Options[0].Value
+	case manifest.KindList:
+		value.data = []any{}
+	case manifest.KindChoices:
+		value.of, value.data = manifest.KindText, []any{}
+	}
+	return value
+}
+
+// standIn is shown for a variable that has no value yet.
+func standIn(v *manifest.Variable, o Occasion) Value {
+	var candidates []any
+	if reference, said := v.ReferenceValue(); said {
+		candidates = append(candidates, reference)
+	}
+	candidates = append(candidates, v.Examples...)
+	switch v.Kind {
+	case manifest.KindID:
+		candidates = append(candidates, o.NewID(v.Name))
+	case manifest.KindName, manifest.KindPackage:
+		candidates = append(candidates, v.Name)
+	}
+	for _, candidate := range candidates {
+		if value, err := Read(v, candidate); err == nil {
+			return value
+		}
+	}
+	return empty(v)
 }
 
 // FolderName returns what to call the folder of a cast: the first name among
 // the values, or the template's own.
 func FolderName(m *manifest.Manifest, vs Values) string {
 	for i := range m.Variables {
-		if v := &m.Variables[i]; v.Kind == manifest.KindName && !vs[v.Name].IsZero() {
-			return vs[v.Name].name.In(spelling.Kebab)
+		if value := vs.Get(m.Variables[i].Name); value.kind == manifest.KindName {
+			return value.name().In(spelling.Kebab)
 		}
 	}
 	return m.Template
 }
 
+// SecretVariable returns the name of the environment variable from which the
+// value of a secret is read.
+func SecretVariable(name string) string { return "IRONCAST_SECRET_" + strings.ToUpper(name) }
+
 func exampleHint(v *manifest.Variable) string {
+	if v.Kind == manifest.KindSecret {
+		return fmt.Sprintf("; give it in the environment as %s", SecretVariable(v.Name))
+	}
 	if len(v.Examples) == 0 {
 		return fmt.Sprintf("; give it as %s=VALUE", v.Name)
 	}
-	example := v.Examples[0]
+	value, _ := Read(v, v.Examples[0])
+	example := value.String()
 	if strings.ContainsAny(example, " \t\"'$&|;<>()\\") {
 		example = "'" + example + "'"
 	}
 	return fmt.Sprintf("; for example %s=%s", v.Name, example)
-}
-
-// Read returns the value of v that raw stands for: Typed, or the JSON type of
-// its kind.
-func Read(v *manifest.Variable, raw any) (Value, error) {
-	var text string
-	switch given := raw.(type) {
-	case Typed:
-		text = string(given)
-	case string:
-		if v.Kind == manifest.KindInteger || v.Kind == manifest.KindBoolean {
-			return Value{}, fmt.Errorf("%q is a text; it must be of type %s", given, v.Kind)
-		}
-		text = given
-	case bool:
-		if v.Kind != manifest.KindBoolean {
-			return Value{}, fmt.Errorf("it is true or false; it must be a %s, in quotes", v.Kind)
-		}
-		text = strconv.FormatBool(given)
-	case int, int64, float64, json.Number:
-		number, err := wholeNumber(given)
-		if err != nil {
-			return Value{}, err
-		}
-		if v.Kind != manifest.KindInteger {
-			return Value{}, fmt.Errorf("it is a number; it must be a %s, in quotes", v.Kind)
-		}
-		text = strconv.FormatInt(number, 10)
-	default:
-		return Value{}, fmt.Errorf("it must be a single value of kind %s", v.Kind)
-	}
-	if err := v.Check(text); err != nil {
-		return Value{}, err
-	}
-	return parse(v.Kind, text), nil
-}
-
-func wholeNumber(given any) (int64, error) {
-	switch number := given.(type) {
-	case int:
-		return int64(number), nil
-	case int64:
-		return number, nil
-	case json.Number:
-		if whole, err := number.Int64(); err == nil {
-			return whole, nil
-		}
-	case float64:
-		if number == math.Trunc(number) && math.Abs(number) < 1<<53 {
-			return int64(number), nil
-		}
-	}
-	return 0, fmt.Errorf("%v is no whole number", given)
-}
-
-// parse expects a text that the variable's Check accepts.
-func parse(kind manifest.Kind, text string) Value {
-	value := Value{kind: kind, text: text}
-	switch kind {
-	case manifest.KindName:
-		value.name, _ = spelling.Parse(text)
-		value.text = ""
-	case manifest.KindInteger:
-		number, _ := strconv.ParseInt(text, 10, 64)
-		value.text = strconv.FormatInt(number, 10)
-	case manifest.KindBoolean:
-		value.text = strings.ToLower(text)
-	case manifest.KindID:
-		id, _ := uuid.Parse(text)
-		value.text = id.String()
-	}
-	return value
-}
-
-// Reference returns the source project's own values, as far as the manifest
-// says them.
-func Reference(m *manifest.Manifest) Values {
-	reference := Values{}
-	for i := range m.Variables {
-		if text, said := m.Variables[i].ReferenceText(); said {
-			reference[m.Variables[i].Name] = parse(m.Variables[i].Kind, text)
-		}
-	}
-	return reference
-}
-
-// IsZero tells whether it is no value.
-func (v Value) IsZero() bool { return v.kind == "" }
-
-// String returns the value as it would be typed.
-func (v Value) String() string {
-	if v.kind == manifest.KindName {
-		return v.name.String()
-	}
-	return v.text
-}
-
-// JSON returns the value in the JSON type of its kind.
-func (v Value) JSON() any {
-	switch v.kind {
-	case manifest.KindInteger:
-		number, _ := strconv.ParseInt(v.text, 10, 64)
-		return number
-	case manifest.KindBoolean:
-		return v.text == "true"
-	}
-	return v.String()
-}
-
-// JSON returns all values in the JSON types of their kinds.
-func (vs Values) JSON() map[string]any {
-	all := make(map[string]any, len(vs))
-	for name, value := range vs {
-		all[name] = value.JSON()
-	}
-	return all
 }

@@ -37,29 +37,29 @@ func parsed(t *testing.T) *manifest.Manifest {
 }
 
 func TestResolveTakesWhatIsGivenThenDefaults(t *testing.T) {
-	vs, err := Resolve(parsed(t), Input{"service": Typed("TideGauge"), "port": Typed("9000"), "metrics": false}, StableID("x"))
+	vs, err := Resolve(parsed(t), Input{"service": manifest.Typed("TideGauge"), "port": manifest.Typed("9000"), "metrics": false}, Stable("x"))
 	if err != nil {
 		t.Fatal(err)
 	}
 	got, _ := json.Marshal(vs.JSON())
-	id := vs["deploy_id"].String()
+	id := vs.Get("deploy_id").String()
 	want := `{"deploy_id":"` + id + `","metrics":false,"notice":"","port":9000,"service":"tide gauge","storage":"disk","title":"Board"}`
 	if string(got) != want || len(id) != 36 {
 		t.Errorf("got  %s\nwant %s", got, want)
 	}
-	if again, _ := Resolve(parsed(t), Input{"service": "tide gauge"}, StableID("x")); again["deploy_id"].String() != id {
+	if again, _ := Resolve(parsed(t), Input{"service": "tide gauge"}, Stable("x")); again.Get("deploy_id").String() != id {
 		t.Error("a stable id changes")
 	}
-	if first, second := NewID(""), NewID(""); first == second {
+	if first, second := Now().NewID(""), Now().NewID(""); first == second {
 		t.Error("two new ids are the same")
 	}
 }
 
 func TestResolveReportsAllProblemsAtOnce(t *testing.T) {
 	_, err := Resolve(parsed(t), Input{
-		"servise": Typed("x"), "port": Typed("80"), "title": "quay side and all", "storage": "tape",
-		"metrics": Typed("maybe"), "deploy_id": "12", "notice": "a\x00b",
-	}, NewID)
+		"servise": manifest.Typed("x"), "port": manifest.Typed("80"), "title": "quay side and all", "storage": "tape",
+		"metrics": manifest.Typed("maybe"), "deploy_id": "12", "notice": "a\x00b",
+	}, Now())
 	var problems Problems
 	if !errors.As(err, &problems) {
 		t.Fatalf("error is %v", err)
@@ -69,7 +69,7 @@ func TestResolveReportsAllProblemsAtOnce(t *testing.T) {
 		"service: a value is missing (service); for example service='tide gauge'",
 		"port: 80 is below the minimum of 1024",
 		"title: the text has 17 characters; it may have 10 at most",
-		`storage: "tape" is no option; choose one of disk, memory`,
+		`storage: "tape" is no option; choose from disk, memory`,
 		`metrics: "maybe" must be true or false`,
 		`deploy_id: "12" is no UUID`,
 		"notice: the text must be UTF-8 without NUL",
@@ -84,11 +84,11 @@ func TestResolveReportsAllProblemsAtOnce(t *testing.T) {
 }
 
 func TestLiteralsCoverEveryForm(t *testing.T) {
-	reference := Reference(parsed(t))
+	reference, _ := Reference(parsed(t), Stable("x"))
 	var ids []string
-	for _, l := range reference["deploy_id"].Literals() {
+	for _, l := range reference.Get("deploy_id").Literals() {
 		ids = append(ids, l.Text)
-		if reference["deploy_id"].Write(l.Forms[0]) != l.Text {
+		if reference.Get("deploy_id").Write(l.Forms[0]) != l.Text {
 			t.Errorf("%s is not written as itself", l.Forms[0])
 		}
 	}
@@ -96,11 +96,11 @@ func TestLiteralsCoverEveryForm(t *testing.T) {
 	if !slices.Equal(ids, want) {
 		t.Errorf("ids are %v", ids)
 	}
-	yes, err := Read(parsed(t).Variable("metrics"), Typed("TRUE"))
+	yes, err := Read(parsed(t).Variable("metrics"), manifest.Typed("TRUE"))
 	if err != nil || yes.Write(TitleWord) != "True" || yes.Write(UpperWord) != "TRUE" || len(yes.Literals()) != 3 {
 		t.Errorf("true is %v, %v", yes, err)
 	}
-	if len(reference["service"].Literals()) != 15 || len(reference["port"].Literals()) != 1 {
+	if len(reference.Get("service").Literals()) != 15 || len(reference.Get("port").Literals()) != 1 {
 		t.Error("a name of two words has 15 texts, a number one")
 	}
 }
@@ -158,7 +158,7 @@ func TestSchemaAgreesWithResolve(t *testing.T) {
 		if err := json.Unmarshal([]byte(text), &given); err != nil {
 			t.Fatal(err)
 		}
-		_, refused := Resolve(m, given, NewID)
+		_, refused := Resolve(m, given, Now())
 		if invalid := schema.Validate(instance); (invalid == nil) != (refused == nil) {
 			t.Errorf("%s: the schema says %v, a cast says %v", text, invalid, refused)
 		}

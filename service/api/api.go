@@ -9,11 +9,14 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
 
+	"ironcast/core/hooks"
+	"ironcast/core/mould"
 	"ironcast/core/tree"
 	"ironcast/core/values"
 	"ironcast/service/store"
@@ -79,15 +82,19 @@ func limitBodies(c *gin.Context) {
 // problem translates an error of the store or the core into a problem.
 func problem(ctx context.Context, err error) error {
 	var wrong values.Problems
+	var cannotCast *mould.CastError
+	var failed *hooks.ScriptError
 	switch {
 	case err == nil:
 		return nil
 	case errors.As(err, &wrong):
 		details := make([]error, len(wrong))
 		for i, p := range wrong {
-			details[i] = &huma.ErrorDetail{Location: "values." + p.Variable, Message: p.Message}
+			details[i] = &huma.ErrorDetail{Location: strings.TrimSuffix("values."+p.Variable, "."), Message: p.Message}
 		}
 		return huma.Error422UnprocessableEntity("These values cannot be cast.", details...)
+	case errors.As(err, &cannotCast), errors.As(err, &failed):
+		return huma.Error422UnprocessableEntity(sentence(err))
 	case errors.Is(err, store.ErrNotFound):
 		return huma.Error404NotFound(sentence(err))
 	case errors.Is(err, store.ErrConflict):

@@ -5,11 +5,11 @@ import (
 	"io"
 	"mime"
 	"net/http"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"ironcast/client"
+	"ironcast/core/hooks"
 	"ironcast/core/origin"
 	"ironcast/core/tree"
 	"ironcast/core/values"
@@ -32,16 +32,18 @@ func (a *API) cast(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, problem(ctx, err)
 	}
-	vs, err := values.Resolve(ready.manifest, in.Body.Values, values.NewID)
+	given, err := values.WithPreset(ready.manifest, in.Body.Preset, in.Body.Values)
 	if err != nil {
 		return nil, problem(ctx, err)
 	}
-	project, err := ready.mould.Cast(vs)
+	result, err := hooks.Cast(ctx, ready.request(given, values.Now(), a.limits))
 	if err != nil {
 		return nil, problem(ctx, err)
 	}
-	record := origin.New(ready.manifest, ready.digest, vs, time.Now().UTC())
-	if project, err = record.Add(project, a.limits); err != nil {
+	vs := result.Values
+	record := origin.New(ready.manifest, ready.digest, vs)
+	project, err := record.Add(result.Project, a.limits)
+	if err != nil {
 		return nil, problem(ctx, err)
 	}
 	folder := values.FolderName(ready.manifest, vs)

@@ -77,7 +77,8 @@ func (a *API) registerCatalogue(described huma.API) {
 		detail := client.VersionDetail{
 			Version: versionBody(version), Template: templateBody(version.Template),
 			Title: ready.manifest.Title, Summary: ready.manifest.Summary, Licence: ready.manifest.Licence,
-			Variables: ready.manifest.Variables, Readme: readme(ready.mould),
+			Variables: ready.manifest.Variables, Presets: presets(ready.manifest), Schema: ready.manifest.VariablesSchema(),
+			Readme: readme(ready.mould),
 		}
 		if detail.Title == "" {
 			detail.Title = ready.manifest.Template
@@ -209,7 +210,7 @@ func (a *API) publish(ctx context.Context, in *publishInput) (*publishOutput, er
 	if m.Team != in.Team || m.Template != in.Name || m.Version != in.Version {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The bundle says it is %s/%s %s; it was sent as %s/%s %s.", m.Team, m.Template, m.Version, in.Team, in.Name, in.Version))
 	}
-	report, made, err := proof.Prove(ctx, template, a.limits)
+	report, made, err := proof.Prove(ctx, template, proof.Options{Limits: a.limits})
 	if err != nil {
 		return nil, problem(ctx, err)
 	}
@@ -286,4 +287,11 @@ func stream(out huma.Context, write func(io.Writer) error) {
 	if err := write(out.BodyWriter()); err != nil {
 		panic(http.ErrAbortHandler)
 	}
+}
+
+func presets(m *manifest.Manifest) []manifest.Preset {
+	if m.Presets == nil {
+		return []manifest.Preset{}
+	}
+	return m.Presets
 }

@@ -10,9 +10,9 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"ironcast/client"
+	"ironcast/core/manifest"
 	"ironcast/core/mould"
 	"ironcast/core/tree"
-	"ironcast/core/values"
 	"ironcast/service/store"
 )
 
@@ -28,12 +28,12 @@ func (a *API) registerFiles(described huma.API) {
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		return &struct{ Body []client.FileInfo }{fileList(ready.mould, ready.mould.SourceView())}, nil
+		return &struct{ Body []client.FileInfo }{fileList(ready.mould, ready.mould.SourceFiles())}, nil
 	})
 
 	huma.Register(described, huma.Operation{
 		OperationID: "file", Method: http.MethodGet, Path: "/templates/{team}/{name}/versions/{version}/file", Tags: []string{"catalogue"},
-		Summary: "The text of one of a version's files, cut at its slots",
+		Summary: "The text of one of a version's files, cut at its slots and marks",
 	}, func(ctx context.Context, in *struct {
 		VersionInput
 		Path string `query:"path" required:"true" doc:"In the source project."`
@@ -42,11 +42,33 @@ func (a *API) registerFiles(described huma.API) {
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		file, err := fileText(ready.mould, in.Path, ready.mould.SourceView())
+		file, err := sourceText(ready.mould, in.Path)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
 		return &struct{ Body client.FileText }{*file}, nil
+	})
+
+	huma.Register(described, huma.Operation{
+		OperationID: "explain", Method: http.MethodGet, Path: "/templates/{team}/{name}/versions/{version}/explain", Tags: []string{"catalogue"},
+		Summary: "Every slot, mark and rule that touches one of a version's files",
+	}, func(ctx context.Context, in *struct {
+		VersionInput
+		Path string `query:"path" required:"true" doc:"In the source project."`
+	}) (*struct{ Body mould.Explanation }, error) {
+		_, ready, err := a.ready(ctx, &in.VersionInput)
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		i := slices.IndexFunc(ready.mould.Files, func(f mould.File) bool { return f.Source.Path == in.Path })
+		if i < 0 {
+			return nil, problem(ctx, noFile(in.Path))
+		}
+		explained, err := ready.mould.Explain(&ready.mould.Files[i])
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		return &struct{ Body mould.Explanation }{*explained}, nil
 	})
 
 	huma.Register(described, huma.Operation{
@@ -61,7 +83,7 @@ func (a *API) registerFiles(described huma.API) {
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		preview, err := previewOf(ready, in.Body)
+		preview, err := a.preview(ctx, ready, in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
@@ -69,52 +91,40 @@ func (a *API) registerFiles(described huma.API) {
 	})
 }
 
-func previewOf(ready *compiled, request client.PreviewRequest) (*client.Preview, error) {
-	vs, problems := values.Tentative(ready.manifest, request.Values, values.StableID(ready.digest))
-	preview := &client.Preview{Folder: values.FolderName(ready.manifest, vs), Values: vs.JSON(), Problems: problems}
-	if preview.Problems == nil {
-		preview.Problems = []values.Problem{}
+func noFile(path string) error {
+	return fmt.Errorf("the file %q %w in this version", path, store.ErrNotFound)
+}
+
+// sourceText shows one file of the source project.
+func sourceText(m *mould.Mould, path string) (*client.FileText, error) {
+	files := m.SourceFiles()
+	i := slices.IndexFunc(files, func(f mould.CastFile) bool { return f.File.Source.Path == path })
+	if i < 0 {
+		return nil, noFile(path)
 	}
-	if len(problems) == 0 {
-		if _, err := ready.mould.Cast(vs); err != nil {
-			preview.Problems = append(preview.Problems, values.Problem{Message: err.Error()})
-		}
-	}
-	view := ready.mould.View(vs)
-	preview.Files = fileList(ready.mould, view)
-	if request.File == "" {
-		return preview, nil
-	}
-	var err error
-	preview.File, err = fileText(ready.mould, request.File, view)
-	return preview, err
+	return textOf(m, &files[i], true)
 }
 
 // fileList describes all files.
-func fileList(m *mould.Mould, view mould.View) []client.FileInfo {
-	files := make([]client.FileInfo, len(m.Files))
-	for i := range m.Files {
-		files[i] = fileInfo(m, &m.Files[i], view)
+func fileList(m *mould.Mould, files []mould.CastFile) []client.FileInfo {
+	list := make([]client.FileInfo, len(files))
+	for i := range files {
+		list[i] = fileInfo(m, &files[i])
 	}
-	return files
+	return list
 }
 
-func fileInfo(m *mould.Mould, f *mould.File, view mould.View) client.FileInfo {
+func fileInfo(m *mould.Mould, f *mould.CastFile) client.FileInfo {
+	source := &f.File.Source
 	info := client.FileInfo{
-		Source: f.Source.Path, Kind: f.Source.Kind.String(),
-		Executable: f.Source.Executable, Binary: f.Binary, Verbatim: f.Verbatim,
-		Slots: len(f.Slots), Pieces: pieceList(m, view.Path(f)), Variables: []string{},
+		ID: fileID(f), Path: f.Path, Source: source.Path, Kind: source.Kind.String(), Target: f.Target, Item: f.Item,
+		Executable: f.Content.Source.Executable, Binary: f.Content.Binary, Verbatim: f.Content.Verbatim,
+		Slots: len(f.Content.Slots), Pieces: pieceList(m, f.PathPieces()), Variables: []string{}, Rules: m.RulesOf(f.File),
 	}
-	for _, piece := range info.Pieces {
-		info.Path += piece.Text
+	if source.Kind == tree.File {
+		info.Size = f.Size()
 	}
-	if f.Source.Kind == tree.Link {
-		info.Target = view.Target(f)
-	}
-	if f.Source.Kind == tree.File {
-		info.Size = view.Size(f)
-	}
-	for _, slot := range f.Slots {
+	for _, slot := range f.Content.Slots {
 		if name := m.Variable(slot).Name; !slices.Contains(info.Variables, name) {
 			info.Variables = append(info.Variables, name)
 		}
@@ -122,42 +132,65 @@ func fileInfo(m *mould.Mould, f *mould.File, view mould.View) client.FileInfo {
 	return info
 }
 
+// fileID names a file of a cast while the values change.
+func fileID(f *mould.CastFile) string {
+	if f.Item == "" {
+		return f.File.Source.Path
+	}
+	return f.File.Source.Path + "#" + f.Item
+}
+
+// hidden stands where a secret would.
+const hidden = "•••"
+
 func pieceList(m *mould.Mould, pieces []mould.Piece) []client.Piece {
 	list := make([]client.Piece, len(pieces))
 	for i, p := range pieces {
-		list[i] = client.Piece{Text: p.Text}
+		list[i] = client.Piece{Text: p.Text, Mark: p.Mark}
 		if p.Slot != nil {
-			rule := m.Rule(*p.Slot)
-			list[i].Variable = m.Variable(*p.Slot).Name
+			rule, v := m.Rule(*p.Slot), m.Variable(*p.Slot)
+			list[i].Variable = v.Name
 			list[i].Form = rule.Form.String()
 			list[i].Literal = rule.Literal
 			list[i].Guessed = p.Slot.Guessed
+			if v.Kind == manifest.KindSecret {
+				list[i].Text, list[i].Literal = hidden, hidden
+			}
 		}
 	}
 	return list
 }
 
-// fileText shows one file, named by its path in the source project.
-func fileText(m *mould.Mould, path string, view mould.View) (*client.FileText, error) {
-	i := slices.IndexFunc(m.Files, func(f mould.File) bool { return f.Source.Path == path })
-	if i < 0 {
-		return nil, fmt.Errorf("the file %q %w in this version", path, store.ErrNotFound)
-	}
-	f := &m.Files[i]
-	shown := &client.FileText{FileInfo: fileInfo(m, f, view), Text: []client.Piece{}}
-	if f.Source.Kind != tree.File {
+// textOf shows one file, as the source has it or as it is cast.
+func textOf(m *mould.Mould, f *mould.CastFile, source bool) (*client.FileText, error) {
+	shown := &client.FileText{FileInfo: fileInfo(m, f), Text: []client.Piece{}, Marks: []mould.MarkedRegion{}}
+	if f.File.Source.Kind != tree.File {
 		return shown, nil
 	}
-	pieces, err := view.Content(f)
+	explained, err := m.Explain(f.Content)
 	if err != nil {
 		return nil, err
 	}
+	shown.Marks = explained.Marks
+	read := f.Pieces
+	if source {
+		read = f.SourcePieces
+	}
+	pieces, err := read()
+	if err != nil {
+		return nil, err
+	}
+	return shown, fillText(shown, pieceList(m, pieces))
+}
+
+// fillText adds a text to what is shown, as far as it is shown.
+func fillText(shown *client.FileText, pieces []client.Piece) error {
 	if len(pieces) > 0 && tree.IsBinary([]byte(pieces[0].Text)) {
 		shown.Binary = true
-		return shown, nil
+		return nil
 	}
 	size := 0
-	for _, piece := range pieceList(m, pieces) {
+	for _, piece := range pieces {
 		if size += len(piece.Text); size > maxShown {
 			shown.Truncated = true
 			piece.Text = cutText(piece.Text, len(piece.Text)-(size-maxShown))
@@ -167,7 +200,7 @@ func fileText(m *mould.Mould, path string, view mould.View) (*client.FileText, e
 			break
 		}
 	}
-	return shown, nil
+	return nil
 }
 
 // cutText returns the first n bytes of text, less what is left of a letter.

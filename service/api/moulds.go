@@ -7,9 +7,11 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"ironcast/core/bundle"
+	"ironcast/core/hooks"
 	"ironcast/core/manifest"
 	"ironcast/core/mould"
 	"ironcast/core/tree"
+	"ironcast/core/values"
 	"ironcast/service/store"
 )
 
@@ -32,6 +34,11 @@ type compiled struct {
 	manifest *manifest.Manifest
 	mould    *mould.Mould
 	digest   string
+}
+
+// request asks for a cast of the version.
+func (c *compiled) request(given values.Input, o values.Occasion, limits tree.Limits) hooks.Request {
+	return hooks.Request{Mould: c.mould, Template: c.template, Given: given, Occasion: o, Limits: limits}
 }
 
 func newMouldCache(s *store.Store, limits tree.Limits) *mouldCache {
@@ -65,7 +72,7 @@ func (c *mouldCache) load(ctx context.Context, digest string) (*compiled, error)
 	if err != nil {
 		return nil, err
 	}
-	made, err := mould.Compile(ctx, mould.Source(template, m), m, mould.Options{Limits: c.limits})
+	made, err := mould.Compile(ctx, mould.Source(template, m), m, mould.Options{Limits: c.limits, Template: template})
 	if err != nil {
 		return nil, err
 	}

@@ -10,9 +10,13 @@ export type FileInfo = Schemas["FileInfo"];
 export type FileText = Schemas["FileText"];
 export type Piece = Schemas["Piece"];
 export type Preview = Schemas["Preview"];
+export type Preset = Schemas["Preset"];
+export type MarkedRegion = Schemas["MarkedRegion"];
 
-/** The values of a cast, in the JSON types of their kinds. */
-export type Values = Record<string, string | number | boolean>;
+/** A value, in the JSON type of its kind. */
+export type Value = string | number | boolean | (string | number)[];
+/** The values of a cast, by variable. */
+export type Values = Record<string, Value>;
 
 /** Which version of which template; the version may be a range or "latest". */
 export interface Reference {

@@ -45,24 +45,39 @@ export function useFile(path: Reference, file: string | undefined) {
 }
 
 /** What a cast with these values would give. The last answer stays until the next. */
-export function usePreview(path: Reference, values: Values, file: string | undefined) {
+export function usePreview(
+  path: Reference,
+  values: Values,
+  preset: string | undefined,
+  file: string | undefined,
+) {
   return useQuery({
-    queryKey: ["preview", path, values, file],
+    queryKey: ["preview", path, values, preset, file],
     queryFn: ({ signal }) =>
       dataOf(
-        api.POST(`${versionPath}/preview`, { params: { path: { ...path } }, body: { values, file }, signal }),
+        api.POST(`${versionPath}/preview`, {
+          params: { path: { ...path } },
+          body: { values, preset, file },
+          signal,
+        }),
       ),
     placeholderData: keepPreviousData,
   });
 }
 
+interface CastWish {
+  values: Values;
+  preset: string | undefined;
+  format: "tar.gz" | "zip";
+}
+
 /** Fetches a cast and hands it to the browser as a download. */
 export function useCast(path: Reference) {
   return useMutation({
-    mutationFn: async ({ values, format }: { values: Values; format: "tar.gz" | "zip" }) => {
+    mutationFn: async ({ values, preset, format }: CastWish) => {
       const { data, error, response } = await api.POST(`${versionPath}/cast`, {
         params: { path: { ...path }, query: { format } },
-        body: { values },
+        body: { values, preset },
         parseAs: "blob",
       });
       if (!response.ok) throw new ProblemError(error as Schemas["ErrorModel"], response.status);

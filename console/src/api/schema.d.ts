@@ -144,6 +144,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/templates/{team}/{name}/versions/{version}/explain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every slot, mark and rule that touches one of a version's files */
+        get: operations["explain"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/templates/{team}/{name}/versions/{version}/file": {
         parameters: {
             query?: never;
@@ -151,7 +168,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The text of one of a version's files, cut at its slots */
+        /** The text of one of a version's files, cut at its slots and marks */
         get: operations["file"];
         put?: never;
         post?: never;
@@ -276,6 +293,8 @@ export interface components {
             operator: boolean;
         };
         CastRequest: {
+            /** @description A named set of values, which the values above override. */
+            preset?: string;
             /** @description By variable; those that are missing take their default. */
             values: {
                 [key: string]: unknown;
@@ -326,14 +345,30 @@ export interface components {
              */
             type: string;
         };
+        Explanation: {
+            marks: components["schemas"]["MarkedRegion"][];
+            /** @description In the source project. */
+            path: string;
+            /** @description The rules of the manifest that decide over the whole file. */
+            rules: components["schemas"]["FileRule"][];
+            slots: components["schemas"]["SlotFinding"][];
+        };
         FileInfo: {
             binary?: boolean;
             executable?: boolean;
+            /** @description Names the file while values change: its path in the source project, with the item where it is repeated. */
+            id: string;
+            /** @description The item of a list that it is repeated for. */
+            item?: string;
             /** @enum {string} */
             kind: "file" | "folder" | "link";
             path: string;
             /** @description The path, cut at its slots. */
             pieces: components["schemas"]["Piece"][];
+            /** @description The rules of the manifest that decide over it. */
+            rules: components["schemas"]["FileRule"][];
+            /** @description Whether a script of the template wrote it. */
+            scripted?: boolean;
             /**
              * Format: int64
              * @description In bytes.
@@ -352,14 +387,34 @@ export interface components {
             variables: string[];
             verbatim?: boolean;
         };
+        FileRule: {
+            effect: string;
+            /**
+             * Format: int64
+             * @description In the manifest.
+             */
+            line?: number;
+            /** @enum {string} */
+            rule: "leave_out" | "verbatim" | "only_when" | "swap" | "repeat" | "folders" | "binary";
+        };
         FileText: {
             binary?: boolean;
             executable?: boolean;
+            /** @description Names the file while values change: its path in the source project, with the item where it is repeated. */
+            id: string;
+            /** @description The item of a list that it is repeated for. */
+            item?: string;
             /** @enum {string} */
             kind: "file" | "folder" | "link";
+            /** @description The blocks of the source that marks rule. */
+            marks: components["schemas"]["MarkedRegion"][];
             path: string;
             /** @description The path, cut at its slots. */
             pieces: components["schemas"]["Piece"][];
+            /** @description The rules of the manifest that decide over it. */
+            rules: components["schemas"]["FileRule"][];
+            /** @description Whether a script of the template wrote it. */
+            scripted?: boolean;
             /**
              * Format: int64
              * @description In bytes.
@@ -391,11 +446,30 @@ export interface components {
             message: string;
             path?: string;
         };
+        LeftOutFile: {
+            /** @description What decides over it. */
+            rule: string;
+            source: string;
+        };
         "Log-in-for-tokenRequest": {
             /** @description What it is for. */
             label: string;
             name: string;
             password: string;
+        };
+        MarkedRegion: {
+            /** @description Such as: only when storage == "mariadb". */
+            effect: string;
+            /**
+             * Format: int64
+             * @description The mark's line in the source.
+             */
+            from: number;
+            /**
+             * Format: int64
+             * @description The last line that it rules.
+             */
+            to: number;
         };
         NewToken: {
             /** @description What it is for. */
@@ -412,24 +486,48 @@ export interface components {
             guessed?: boolean;
             /** @description What stands there in the source project. */
             literal?: string;
+            /** @description Whether it is a mark, or the sign of a held line, which is never cast. */
+            mark?: boolean;
             text: string;
             variable?: string;
         };
+        Preset: {
+            help?: string;
+            label?: string;
+            name: string;
+            /** @description By variable. */
+            values: {
+                [key: string]: unknown;
+            };
+        };
         Preview: {
+            /** @description Which variables are to be asked for. */
+            asked: {
+                [key: string]: boolean;
+            };
+            /** @description What a cast from the command line would run, with consent; the service never does. */
+            commands: string[];
             file?: components["schemas"]["FileText"];
             files: components["schemas"]["FileInfo"][];
             /** @description What the project's folder would be called. */
             folder: string;
+            /** @description Files of the source that these values leave out. */
+            left_out: components["schemas"]["LeftOutFile"][];
+            next_steps: components["schemas"]["Step"][];
+            /** @description What the template's scripts printed. */
+            output: string[];
             /** @description Why these values could not be cast. */
             problems: components["schemas"]["Problem"][];
-            /** @description What was taken for each variable. */
+            /** @description What was taken for each variable, but no secret. */
             values: {
                 [key: string]: unknown;
             };
         };
         PreviewRequest: {
-            /** @description The path, in the source project, of a file to show. */
+            /** @description The id of a file to show. */
             file?: string;
+            /** @description A named set of values, which the values above override. */
+            preset?: string;
             /** @description By variable; those that are missing take their default, or the source project's own value. */
             values: {
                 [key: string]: unknown;
@@ -437,6 +535,9 @@ export interface components {
         };
         Problem: {
             message: string;
+            /** @description Whether the value was just not given. */
+            missing?: boolean;
+            /** @description Empty where a check across variables fails. */
             variable: string;
         };
         Publication: {
@@ -449,6 +550,25 @@ export interface components {
         Report: {
             stages: components["schemas"]["Stage"][] | null;
         };
+        SlotFinding: {
+            /**
+             * Format: int64
+             * @description In bytes, from 1.
+             */
+            column: number;
+            /** @description How the value is written. */
+            form: string;
+            /**
+             * Format: int64
+             * @description In the source; 0 for the path.
+             */
+            line: number;
+            /** @description Why it is a slot. */
+            rule: string;
+            /** @description What stands there. */
+            text: string;
+            variable: string;
+        };
         Stage: {
             detail: string;
             findings?: components["schemas"]["Finding"][] | null;
@@ -458,6 +578,12 @@ export interface components {
             passed: boolean;
             /** Format: double */
             seconds: number;
+            warnings?: components["schemas"]["Finding"][] | null;
+        };
+        Step: {
+            do: string;
+            /** @description A command line for it. */
+            run?: string;
         };
         Template: {
             labels: string[];
@@ -494,42 +620,57 @@ export interface components {
             secret?: string;
         };
         Variable: {
-            /** @description As it would be typed. */
-            default?: string;
-            examples?: string[] | null;
+            /** @description The condition under which it is asked for. */
+            ask_when?: string;
+            /** @description In the JSON type of its kind, or a text that holds "${" where it is computed from other values. */
+            default?: unknown;
+            examples?: unknown[] | null;
             /** @description Globs of files it is not looked for in. */
             except?: string[] | null;
+            /** @description A format of JSON Schema that a text must have. */
+            format?: string;
             help?: string;
             /** @description Globs of the files it is looked for in; all when empty. */
             in?: string[] | null;
             /** @enum {string} */
-            kind: "name" | "text" | "integer" | "boolean" | "choice" | "id";
+            kind: "name" | "text" | "integer" | "number" | "boolean" | "choice" | "choices" | "list" | "package" | "id" | "secret";
             /** @description For people; the name where there is none. */
             label?: string;
             /** @description Whether a text may have several lines. */
             lines?: boolean;
+            /** Format: int64 */
+            max_items?: number;
             /**
              * Format: int64
              * @description In characters.
              */
             max_length?: number;
-            /** Format: int64 */
+            /** Format: double */
             maximum?: number;
+            /** Format: int64 */
+            min_items?: number;
             /**
              * Format: int64
              * @description In characters.
              */
             min_length?: number;
-            /** Format: int64 */
+            /** Format: double */
             minimum?: number;
             name: string;
+            /**
+             * @description The kind of a list's items.
+             * @enum {string}
+             */
+            of?: "name" | "text" | "integer";
             options?: components["schemas"]["Option"][] | null;
             /** @description A regular expression that a text must match. */
             pattern?: string;
             /** @description The source project's own value. */
-            reference?: string;
+            reference?: unknown;
             /** @description The text of the source project. */
             stands_for?: string;
+            /** @description The expression that computes it, where it is never asked for. */
+            value?: string;
         };
         Version: {
             by: string;
@@ -550,10 +691,15 @@ export interface components {
             /** Format: int64 */
             files: number;
             licence: string;
+            presets: components["schemas"]["Preset"][];
             /** Format: date-time */
             published: string;
             /** @description The source project's readme; empty where it has none. */
             readme: string;
+            /** @description A JSON Schema (2020-12) of the values. */
+            schema: {
+                [key: string]: unknown;
+            };
             /** Format: int64 */
             slots: number;
             summary: string;
@@ -864,6 +1010,43 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    explain: {
+        parameters: {
+            query: {
+                /** @description In the source project. */
+                path: string;
+            };
+            header?: never;
+            path: {
+                team: string;
+                name: string;
+                /** @description A SemVer version or range, or latest. */
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Explanation"];
                 };
             };
             /** @description Error */

@@ -7,35 +7,60 @@ import { useCast, usePreview } from "../api/queries";
 import { Button } from "../parts/Button";
 import { CopyButton } from "../parts/CopyButton";
 import { Failure } from "../parts/Notice";
+import { Select } from "../parts/Select";
 import { FileTree } from "../slots/FileTree";
 import { FileView } from "../slots/FileView";
 import { huesOf } from "../slots/tint";
+import { NextSteps } from "./NextSteps";
 import { VariableField } from "./VariableField";
-import { asked, commandFor, type Fields, fieldsFrom, linkTo, valuesOf } from "./values";
+import { asked, commandFor, type Field, type Fields, fieldsFrom, given, linkTo, valuesOf } from "./values";
 
 interface Props {
   detail: VersionDetail;
   reference: Reference;
 }
 
+/** The select's value for taking no preset. */
+const noPreset = "-";
+
 /** The form on the left, and beside it the project that it would cast. */
 export function CastForm({ detail, reference }: Props) {
-  const { variables } = detail;
+  const { variables, presets } = detail;
   const [search] = useSearchParams();
   const navigate = useNavigate();
   const hues = useMemo(() => huesOf(variables), [variables]);
-  const { control, formState, handleSubmit } = useForm<Fields>({
+  const { control, formState, handleSubmit, setValue } = useForm<Fields>({
     defaultValues: fieldsFrom(variables, search),
   });
   const fields = useWatch({ control }) as Fields;
-  const values = useMemo(() => valuesOf(variables, fields), [variables, fields]);
+  const [presetName, setPreset] = useState(search.get("preset") ?? undefined);
+  const preset = presets.find(({ name }) => name === presetName);
+  const [hidden, setHidden] = useState<string[]>([]);
+  const values = useMemo(
+    () =>
+      valuesOf(
+        variables.filter(({ name }) => !hidden.includes(name)),
+        fields,
+      ),
+    [variables, fields, hidden],
+  );
   const [file, setFile] = useState<string>();
   const [tried, setTried] = useState(false);
-  const preview = usePreview(reference, values, file);
+  const [done, setDone] = useState<string>();
+  const preview = usePreview(reference, values, preset?.name, file);
   const cast = useCast(reference);
+  const questions = asked(variables, preview.data);
+
+  // What an earlier answer makes idle is not sent, and comes back with it.
+  useEffect(() => {
+    if (!preview.data) return;
+    const idle = variables.filter(({ name, ask_when }) => ask_when && !preview.data.asked[name]);
+    const names = idle.map(({ name }) => name);
+    setHidden((before) => (before.join() === names.join() ? before : names));
+  }, [preview.data, variables]);
 
   // The address carries the values, so that it can be sent to a colleague.
-  const link = linkTo(reference, variables, values);
+  const link = linkTo(reference, variables, values, preset?.name);
   useEffect(() => {
     void navigate(link, { replace: true });
   }, [link, navigate]);
@@ -45,15 +70,26 @@ export function CastForm({ detail, reference }: Props) {
   useEffect(() => {
     if (file !== undefined || !files?.length) return;
     const best = files.toSorted((a, b) => b.slots - a.slots)[0];
-    if (best) setFile(best.source);
+    if (best) setFile(best.id);
   }, [file, files]);
 
   const problems = new Map(preview.data?.problems.map((problem) => [problem.variable, problem.message]));
   const download = (format: "tar.gz" | "zip") =>
     handleSubmit(() => {
       setTried(true);
-      if (problems.size === 0) cast.mutate({ values, format });
+      if (problems.size > 0) return;
+      cast.mutate({ values, preset: preset?.name, format }, { onSuccess: setDone });
     })();
+  const hasSteps =
+    preview.data &&
+    preview.data.next_steps.length + preview.data.commands.length + preview.data.output.length > 0;
+  const command = commandFor(
+    reference,
+    variables,
+    values,
+    preset?.name,
+    preview.data?.folder ?? detail.template.name,
+  );
 
   return (
     <form
@@ -65,11 +101,32 @@ export function CastForm({ detail, reference }: Props) {
     >
       <div className="flex min-h-0 flex-col rounded border border-line bg-panel">
         <div className="min-h-0 flex-1 space-y-4 overflow-y-auto px-4 py-4">
-          {asked(variables).map((variable) => (
+          {presets.length > 0 && (
+            <div className="border-b border-line pb-4">
+              <label htmlFor="preset" className="font-medium">
+                Preset
+              </label>
+              <Select
+                id="preset"
+                value={preset?.name ?? noPreset}
+                options={[
+                  { value: noPreset, label: "None" },
+                  ...presets.map(({ name, label }) => ({ value: name, label: label || name })),
+                ]}
+                onChange={(name) => setPreset(name === noPreset ? undefined : name)}
+                className="mt-1 w-full rounded border border-line bg-raised px-3 py-1.5"
+              />
+              {preset?.help && <p className="mt-1 text-xs text-muted">{preset.help}</p>}
+            </div>
+          )}
+          {questions.map((variable) => (
             <VariableField
               key={variable.name}
               variable={variable}
-              control={control}
+              field={fields[variable.name]}
+              given={given(variable, preset, preview.data)}
+              onChange={(field: Field | undefined) => setValue(variable.name, field, { shouldDirty: true })}
+
               hues={hues}
               problem={
                 tried || formState.dirtyFields[variable.name] || values[variable.name] !== undefined
@@ -78,6 +135,7 @@ export function CastForm({ detail, reference }: Props) {
               }
             />
           ))}
+          <Computed detail={detail} preview={preview.data} />
           {problems.has("") && <Failure error={new Error(problems.get(""))} />}
         </div>
         <div className="space-y-2 border-t border-line px-4 py-3">
@@ -102,16 +160,36 @@ export function CastForm({ detail, reference }: Props) {
         {preview.isError && <Failure error={preview.error} />}
         <div className="flex items-center gap-2 rounded border border-line bg-panel px-3 py-2">
           <code className="min-w-0 flex-1 truncate font-mono text-xs text-muted" data-testid="command">
-            {commandFor(reference, variables, values, preview.data?.folder ?? detail.template.name)}
+            {command}
           </code>
-          <CopyButton
-            label="Command"
-            text={commandFor(reference, variables, values, preview.data?.folder ?? detail.template.name)}
-          />
+          <CopyButton label="Command" text={command} />
           <CopyButton label="Link" text={window.location.origin + link} />
         </div>
       </div>
+      {preview.data && hasSteps && (
+        <NextSteps archive={done} preview={preview.data} onClose={() => setDone(undefined)} />
+      )}
     </form>
+  );
+}
+
+/** What follows from the answers, and is never asked for. */
+function Computed({ detail, preview }: { detail: VersionDetail; preview: Preview | undefined }) {
+  const computed = detail.variables.filter(({ value }) => value);
+  if (computed.length === 0 || !preview) return null;
+  return (
+    <dl className="space-y-1.5 border-t border-line pt-3 text-sm">
+      {computed.map((variable) => (
+        <div key={variable.name}>
+          <dt className="text-xs text-muted" title={variable.value}>
+            {variable.label || variable.name}, computed
+          </dt>
+          <dd className="font-mono text-[12.5px] [overflow-wrap:anywhere]">
+            {String(preview.values[variable.name] ?? "")}
+          </dd>
+        </div>
+      ))}
+    </dl>
   );
 }
 
@@ -138,6 +216,23 @@ function Result({ preview, detail, hues, file, onOpen }: ResultProps) {
         <div className="min-h-0 flex-1 overflow-auto py-2">
           {preview && <FileTree files={preview.files} hues={hues} open={file} onOpen={onOpen} />}
         </div>
+        {preview && preview.left_out.length > 0 && (
+          <details className="max-h-40 overflow-auto border-t border-line px-4 py-2 text-xs">
+            <summary className="cursor-pointer text-muted">
+              {preview.left_out.length} {preview.left_out.length === 1 ? "file is" : "files are"} left out
+            </summary>
+            <ul className="mt-1 space-y-1">
+              {preview.left_out.map(({ source, rule }) => (
+                <li key={source} title={rule}>
+                  <button type="button" className="font-mono hover:text-ember" onClick={() => onOpen(source)}>
+                    {source}
+                  </button>
+                  <span className="block text-muted">{rule}</span>
+                </li>
+              ))}
+            </ul>
+          </details>
+        )}
       </div>
       <div className="min-h-0 min-w-0">
         <FileView file={preview?.file} variables={detail.variables} hues={hues} />

@@ -43,6 +43,37 @@ function range({ minimum, maximum, options }: Variable) {
 }
 
 function otherwise(variable: Variable) {
-  if (variable.default !== undefined) return variable.default;
-  return <span className="text-muted">{variable.kind === "id" ? "made anew" : "needed"}</span>;
+  if (variable.value) return <Expression title="computed" text={variable.value} />;
+  const value = variable.default;
+  const fallback =
+    value === undefined ? (
+      <span className="text-muted">{missing(variable)}</span>
+    ) : typeof value === "string" && value.includes("${") ? (
+      <code className="font-mono text-[12.5px]">{value}</code>
+    ) : Array.isArray(value) ? (
+      value.join(", ") || "none"
+    ) : (
+      String(value)
+    );
+  return (
+    <>
+      {fallback}
+      {variable.ask_when && <Expression title="asked when" text={variable.ask_when} />}
+    </>
+  );
+}
+
+function missing({ kind, ask_when }: Variable) {
+  if (kind === "id") return "made anew";
+  if (kind === "secret") return "never stored";
+  return ask_when ? "" : "needed";
+}
+
+function Expression({ title, text }: { title: string; text: string }) {
+  return (
+    <span className="block">
+      <span className="text-muted">{title} </span>
+      <code className="font-mono text-[12.5px]">{text}</code>
+    </span>
+  );
 }

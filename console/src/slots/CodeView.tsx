@@ -9,7 +9,7 @@ import { Compartment, EditorState, type Range, StateEffect, StateField } from "@
 import { Decoration, type DecorationSet, EditorView, hoverTooltip, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { useEffect, useRef } from "react";
-import type { FileText, Piece, Variable } from "../api/client";
+import type { FileText, MarkedRegion, Piece, Variable } from "../api/client";
 import type { Hues } from "./tint";
 
 interface Props {
@@ -25,25 +25,40 @@ interface Span {
   piece: Piece;
 }
 
-const setSpans = StateEffect.define<{ spans: Span[]; hues: Hues }>();
+interface Shown {
+  spans: Span[];
+  hues: Hues;
+  regions: MarkedRegion[];
+}
+
+const setShown = StateEffect.define<Shown>();
 
 /** The slots of the shown text, as spans and as the marks that tint them. */
 const slots = StateField.define<{ spans: Span[]; marks: DecorationSet }>({
   create: () => ({ spans: [], marks: Decoration.none }),
   update(value, transaction) {
     for (const effect of transaction.effects) {
-      if (effect.is(setSpans)) {
-        const { spans, hues } = effect.value;
+      if (effect.is(setShown)) {
+        const { spans, hues, regions } = effect.value;
         const marks: Range<Decoration>[] = spans.map(({ from, to, piece }) =>
-          Decoration.mark({
-            class: "slot",
-            attributes: {
-              style: `--hue: ${hues.get(piece.variable ?? "") ?? 0}`,
-              "data-variable": piece.variable ?? "",
-            },
-          }).range(from, to),
+          piece.mark
+            ? Decoration.mark({ class: "ironmark" }).range(from, to)
+            : Decoration.mark({
+                class: "slot",
+                attributes: {
+                  style: `--hue: ${hues.get(piece.variable ?? "") ?? 0}`,
+                  "data-variable": piece.variable ?? "",
+                },
+              }).range(from, to),
         );
-        return { spans, marks: Decoration.set(marks) };
+        const { doc } = transaction.state;
+        for (const { from, to, effect: title } of regions) {
+          for (let line = from; line <= Math.min(to, doc.lines); line++) {
+            const look = Decoration.line({ class: "marked-line", attributes: { title } });
+            marks.push(look.range(doc.line(line).from));
+          }
+        }
+        return { spans: spans.filter(({ piece }) => !piece.mark), marks: Decoration.set(marks, true) };
       }
     }
     return value;
@@ -122,9 +137,10 @@ export function CodeView({ file, variables, hues }: Props) {
     const { text, spans } = spansOf(file.text);
     view.current?.dispatch({
       changes: { from: 0, to: view.current.state.doc.length, insert: text },
-      effects: setSpans.of({ spans, hues }),
+      // Marks rule lines of the source, which a cast does not have any more.
+      effects: setShown.of({ spans, hues, regions: spans.some(({ piece }) => piece.mark) ? file.marks : [] }),
     });
-  }, [file.text, hues]);
+  }, [file.text, file.marks, hues]);
 
   useEffect(() => {
     let current = true;
@@ -151,7 +167,7 @@ function spansOf(pieces: Piece[]): { text: string; spans: Span[] } {
   for (const piece of pieces) {
     const from = text.length;
     text += piece.text.replace(/\r\n?/g, "\n");
-    if (piece.variable && text.length > from) spans.push({ from, to: text.length, piece });
+    if ((piece.variable || piece.mark) && text.length > from) spans.push({ from, to: text.length, piece });
   }
   return { text, spans };
 }

@@ -7,9 +7,9 @@ import { type Hues, tint } from "./tint";
 interface Props {
   files: FileInfo[];
   hues: Hues;
-  /** The path, in the source project, of the file that is open. */
+  /** The id of the file that is open. */
   open: string | undefined;
-  onOpen: (source: string) => void;
+  onOpen: (id: string) => void;
 }
 
 /** Above this, folders begin closed. */
@@ -22,7 +22,7 @@ export function FileTree({ files, hues, open, onOpen }: Props) {
     <ul className="font-mono text-[12.5px] leading-6" aria-label="Files">
       {root.children.map((node) => (
         <Row
-          key={node.entry?.source ?? node.path}
+          key={node.entry?.id ?? node.path}
           node={node}
           depth={0}
           {...{ hues, open, onOpen }}
@@ -45,7 +45,7 @@ function Row({ node, depth, closed, ...rest }: RowProps) {
   const row = "flex w-full items-center gap-1.5 rounded-sm pr-2 text-left hover:bg-raised";
   if (node.entry) {
     const { entry } = node;
-    const isOpen = entry.source === rest.open;
+    const isOpen = entry.id === rest.open;
     const Icon = entry.kind === "link" ? Link2 : entry.kind === "folder" ? Folder : File;
     return (
       <li>
@@ -54,13 +54,18 @@ function Row({ node, depth, closed, ...rest }: RowProps) {
           style={indent}
           aria-current={isOpen || undefined}
           disabled={entry.kind !== "file"}
-          onClick={() => rest.onOpen(entry.source)}
+          onClick={() => rest.onOpen(entry.id)}
           className={`${row} ${isOpen ? "bg-raised shadow-[inset_3px_0_0_var(--ember)]" : ""} disabled:cursor-default`}
         >
           <Icon size={13} className="shrink-0 text-muted" />
           <Name node={node} hues={rest.hues} />
           {entry.target && <span className="truncate text-muted">→ {entry.target}</span>}
           {entry.kind === "folder" && <span className="text-muted">empty</span>}
+          {entry.scripted && (
+            <span className="ml-auto pl-2 text-muted" title="A script of the template wrote it">
+              script
+            </span>
+          )}
           {entry.slots > 0 && (
             <span className="ml-auto pl-2 text-muted" title={`${entry.slots} slots in it`}>
               {entry.slots}
@@ -87,7 +92,7 @@ function Row({ node, depth, closed, ...rest }: RowProps) {
         <ul>
           {node.children.map((child) => (
             <Row
-              key={child.entry?.source ?? child.path}
+              key={child.entry?.id ?? child.path}
               node={child}
               depth={depth + 1}
               closed={closed}

@@ -16,6 +16,8 @@ export function FileView({ file, variables, hues }: Props) {
   const notes = [
     file.executable && "executable",
     file.verbatim && "copied as it is",
+    file.scripted && "written by a script",
+    file.marks.length > 0 && `${file.marks.length} ${file.marks.length === 1 ? "mark" : "marks"}`,
     file.slots > 0 && `${file.slots} ${file.slots === 1 ? "slot" : "slots"}`,
     `${file.size.toLocaleString("en")} bytes`,
   ].filter(Boolean);
@@ -27,6 +29,16 @@ export function FileView({ file, variables, hues }: Props) {
         </h3>
         <span className="shrink-0 text-xs text-muted">{notes.join(" · ")}</span>
       </div>
+      {(file.rules.length > 0 || file.item) && (
+        <ul className="border-b border-line bg-raised px-4 py-1.5 text-xs" aria-label="Rules for this file">
+          {file.item && <li>Here for {file.item}.</li>}
+          {file.rules.map((rule) => (
+            <li key={rule.rule + rule.effect} className="font-mono">
+              {rule.effect}
+            </li>
+          ))}
+        </ul>
+      )}
       {file.binary ? (
         <p className="p-6 text-muted">This file is no text. It is copied as it is.</p>
       ) : (
