@@ -92,12 +92,16 @@ func (s *session) prove(ctx context.Context, dir string, run bool) (tree.Tree, p
 }
 
 func printReport(p *printer, report proof.Report) {
+	width := 12
+	for _, stage := range report.Stages {
+		width = min(max(width, len([]rune(stage.Name))), 40)
+	}
 	for _, stage := range report.Stages {
 		sign := p.good.Render("✓")
 		if !stage.Passed {
 			sign = p.bad.Render("✗")
 		}
-		p.line("%s %s %s  %s", sign, p.strong.Render(pad(stage.Name, 12)), p.fit(stage.Detail, 16+max(len(stage.Name), 12)), p.faint.Render(fmt.Sprintf("%.2f s", stage.Seconds)))
+		p.line("%s %s %s  %s", sign, p.strong.Render(pad(stage.Name, width)), p.fit(stage.Detail, width+14), p.faint.Render(fmt.Sprintf("%.2f s", stage.Seconds)))
 		printStage(p, stage)
 	}
 }

@@ -131,7 +131,7 @@ func runSandbox(ctx context.Context, j job, project *project) (*outcome, error) 
 		return nil, fmt.Errorf("the sandbox for scripts cannot be started: %w", err)
 	}
 	command := exec.CommandContext(ctx, program)
-	command.Env = []string{sandboxVariable + "=1", "GOTRACEBACK=none", "GOMAXPROCS=2"}
+	command.Env = []string{sandboxVariable + "=1", "GOTRACEBACK=none", "GOMAXPROCS=2", "GORACE=atexit_sleep_ms=0"}
 	command.Dir = os.TempDir()
 	in, err := command.StdinPipe()
 	if err != nil {
@@ -185,8 +185,7 @@ func converse(in io.Writer, out io.Reader, j job, project *project) (*outcome, e
 		case m.Request == nil || project == nil:
 			return nil, errors.New("it asks for what it cannot have")
 		}
-		if err := encoder.Encode(project.do(*m.Request)); err != nil {
-			return nil, io.EOF
-		}
+		// A sandbox that does not listen any more has sent why.
+		_ = encoder.Encode(project.do(*m.Request))
 	}
 }

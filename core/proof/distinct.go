@@ -89,6 +89,12 @@ func distinctValues(ctx context.Context, source tree.Tree, m *manifest.Manifest,
 	}
 	// What checks refuse is cast all the same: it is to be looked at, not used.
 	d.values = values.Tentative(m, given, values.Stable("proof")).Values
+	for i := range m.Variables {
+		v := &m.Variables[i]
+		if v.IsComputed() && v.StandsFor != "" && d.values.Get(v.Name).Write(values.Plain) == v.StandsFor {
+			d.held = append(d.held, v.Name) // such as the year, while it is the source's
+		}
+	}
 	return d, nil
 }
 
@@ -139,6 +145,9 @@ func candidateText(v *manifest.Variable, try, seed int) string {
 	joins := func(r rune) bool { return r == '_' || unicode.IsLetter(r) || unicode.IsDigit(r) }
 	inner := strings.TrimFunc(v.StandsFor, func(r rune) bool { return !joins(r) })
 	invented := invent(seed) + " " + invent(seed+1)
+	if !strings.Contains(v.StandsFor, " ") {
+		invented = invent(seed) + "-" + invent(seed+1) // as formats need no quotes for
+	}
 	text := strings.Replace(v.StandsFor, inner, invented, 1)
 	if inner == "" {
 		text = v.StandsFor + invented + v.StandsFor

@@ -113,7 +113,8 @@ func Tentative(m *manifest.Manifest, given Input, o Occasion) State {
 }
 
 // Reference returns the source project's own values. Those that the manifest
-// does not say are the defaults, or stand-ins.
+// does not say are the defaults, or stand-ins; what is computed from the date is
+// what it was in the source.
 func Reference(m *manifest.Manifest, o Occasion) (Values, Problems) {
 	given := Input{}
 	for i := range m.Variables {
@@ -122,7 +123,7 @@ func Reference(m *manifest.Manifest, o Occasion) (Values, Problems) {
 			given[v.Name] = value
 		}
 	}
-	r := resolve(m, given, o)
+	r := (&resolver{manifest: m, given: given, occasion: o, reference: true}).run()
 	return r.values, slices.DeleteFunc(r.problems, func(p Problem) bool { return p.Missing })
 }
 
@@ -132,6 +133,9 @@ type resolver struct {
 	manifest *manifest.Manifest
 	given    Input
 	occasion Occasion
+	// reference is set where the source project's own values are wanted.
+	reference bool
+
 	values   Values
 	seen     expression.Values // what expressions see
 	asked    map[string]bool
@@ -140,7 +144,12 @@ type resolver struct {
 }
 
 func resolve(m *manifest.Manifest, given Input, o Occasion) *resolver {
-	r := &resolver{manifest: m, given: given, occasion: o, asked: map[string]bool{}, wrong: map[string]bool{}}
+	return (&resolver{manifest: m, given: given, occasion: o}).run()
+}
+
+func (r *resolver) run() *resolver {
+	m, given, o := r.manifest, r.given, r.occasion
+	r.asked, r.wrong = map[string]bool{}, map[string]bool{}
 	r.values = NewValues(map[string]Value{}, o.Today)
 	r.seen = r.values.Expression()
 	for _, name := range slices.Sorted(maps.Keys(given)) {
@@ -202,6 +211,8 @@ func (r *resolver) one(v *manifest.Variable) (Value, *Problem) {
 	switch {
 	case v.IsComputed() && isGiven:
 		return refuse(fmt.Errorf("it is computed and cannot be given"))
+	case v.IsComputed() && r.reference && v.StandsFor != "" && slices.Contains(v.Needs(), expression.Today):
+		return read(manifest.Typed(v.StandsFor), "")
 	case v.IsComputed():
 		computed, err := v.Compute(r.seen)
 		if err != nil {

@@ -2,6 +2,9 @@
 
 import sys
 
+# ironcast: only when alarm
+from tide_log.alarm import too_high
+# ironcast: end
 from tide_log.log import TideLog
 from tide_log.readings import read_readings
 from tide_log.settings import TIDE_LOG_READINGS
@@ -12,8 +15,15 @@ def main(argv=None):
     arguments = sys.argv[1:] if argv is None else argv
     path = arguments[0] if arguments else TIDE_LOG_READINGS
     print("Tide Log")
-    for line in TideLog(read_readings(path)).lines():
+    readings = read_readings(path)
+    for line in TideLog(readings).lines():
         print(line)
+    # ironcast: only when alarm
+    for gauge in too_high(readings):
+        print(f"ALARM: {gauge}")
+    # ironcast: otherwise
+    #| print("No alarm is set.")
+    # ironcast: end
     return 0
 
 

@@ -1,0 +1,3 @@
+module kelpwick.example/harbour-suite/core
+
+go 1.26

@@ -1,0 +1,7 @@
+module kelpwick.example/harbour-suite/notices
+
+go 1.26
+
+require (
+	kelpwick.example/harbour-suite/core v0.0.0
+)

@@ -1,0 +1,1 @@
+"""Checks the pier guide."""
