@@ -17,7 +17,6 @@ import (
 
 	"ironcast/core/hooks"
 	"ironcast/core/manifest"
-	"ironcast/core/mould"
 	"ironcast/core/origin"
 	"ironcast/core/spelling"
 	"ironcast/core/tree"
@@ -102,7 +101,7 @@ func (s *session) cast(ctx context.Context, target, dir string, assignments []st
 	}
 	began := time.Now()
 	limits := tree.DefaultLimits()
-	compiled, err := mould.Compile(ctx, mould.Source(from.template, from.manifest), from.manifest, mould.Options{Limits: limits, Template: from.template})
+	compiled, err := compile(ctx, from)
 	if err != nil {
 		return err
 	}

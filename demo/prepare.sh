@@ -1,7 +1,7 @@
 #!/bin/sh
-# Lays out the demo's source projects in the folder DEST: each as it is now, its
-# earlier version, and one without a manifest to try a survey on. Git keeps no
-# empty folders, so they are made here.
+# Lays out the demo's source projects in the folder DEST: each as it is now, the
+# earlier version of two, and one without a manifest to try a survey on. Git keeps
+# no empty folders, so they are made here.
 set -eu
 dest=$1
 here=$(dirname "$0")
@@ -13,5 +13,6 @@ for project in crossing-board tide-log; do
 	cp -R "$dest/$project" "$dest/earlier/$project"
 	cp -R "$here/earlier/$project/." "$dest/earlier/$project/"
 done
+cp -R "$here/harbour-suite" "$here/pier-guide" "$dest"
 cp -R "$dest/crossing-board" "$dest/try/crossing-board"
-rm "$dest/try/crossing-board/ironcast.yaml"
+rm -r "$dest/try/crossing-board/ironcast.yaml" "$dest/try/crossing-board/.ironcast"

@@ -102,6 +102,7 @@ func asTemplate(t *testing.T, cast, sourceManifest string, values map[string]str
 	if err := os.WriteFile(filepath.Join(cast, manifest.FileName), []byte(turned), 0o666); err != nil {
 		t.Fatal(err)
 	}
+	in(t, cast, "cp", "-R", filepath.Join(filepath.Dir(sourceManifest), manifest.FolderName)+"/.", manifest.FolderName)
 }
 
 func TestTheCrossingBoardCastAsATideGaugeAndBack(t *testing.T) {
@@ -348,8 +349,17 @@ func TestCastAsksAtATerminal(t *testing.T) {
 	terminal.WriteString(strings.Repeat("\x7f", 6) + "tide gauge\r")
 	eventually(t, "it asks for the port, with its default", func() bool { return screen.holds("Port") && screen.holds("8087") })
 	terminal.WriteString("\r")
+	eventually(t, "it asks for any of several options", func() bool { return screen.holds("Container image") })
+	terminal.WriteString("\r")
+	eventually(t, "it asks for one of several options", func() bool { return screen.holds("JSON lines") })
+	terminal.WriteString("\r")
+	eventually(t, "it shows what it would run", func() bool { return screen.holds("go vet ./...") && screen.holds("as you") })
+	terminal.WriteString("y")
 	if err := command.Wait(); err != nil {
 		t.Fatalf("%v\n%s", err, screen)
+	}
+	if !screen.holds("$ go vet ./...") || !screen.holds("make test run") || screen.holds("Not run") {
+		t.Errorf("it says\n%s", screen)
 	}
 	record, err := os.ReadFile(filepath.Join(target, ".ironcast", "origin.yaml"))
 	if err != nil || !strings.Contains(string(record), "service: tide gauge") || !strings.Contains(string(record), "port: 8087") || !strings.Contains(string(record), "pier: Gull Island") {

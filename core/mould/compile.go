@@ -214,7 +214,7 @@ func (s *scope) content(f *File, buffer []byte) ([]byte, error) {
 		return buffer, nil
 	}
 	place := placeOf(f.Source.Path)
-	if !marks.Has(content) {
+	if s.options.MarksAsText || !marks.Has(content) {
 		f.Slots, err = s.search(content, place)
 		return buffer, err
 	}

@@ -108,6 +108,9 @@ type Options struct {
 	// SourcePath maps an entry's path to the one that globs are matched
 	// against; nil for the path itself.
 	SourcePath func(path string) string
+	// MarksAsText takes marks for text like any other, to look at a source
+	// without its template.
+	MarksAsText bool
 	// Template is the whole template, in which what is swapped in is found.
 	Template tree.Tree
 }

@@ -138,5 +138,5 @@ func compileName(ctx context.Context, project tree.Tree, words string, limits tr
 	m := &manifest.Manifest{Source: ".", Variables: []manifest.Variable{{
 		Name: "name", Kind: manifest.KindName, StandsFor: words, Contents: true, Paths: true,
 	}}}
-	return mould.Compile(ctx, project, m, mould.Options{Limits: limits})
+	return mould.Compile(ctx, project, m, mould.Options{Limits: limits, MarksAsText: true})
 }
