@@ -159,7 +159,7 @@ func (s *session) write(ctx context.Context, project tree.Tree, dir string, comm
 		if !run {
 			continue
 		}
-		fmt.Fprintln(s.notes, "$ "+shellLine(command.Arguments))
+		fmt.Fprintln(s.notes, "Running "+shellLine(command.Arguments))
 		err := runCommand(ctx, staging.Path, command, s.notes)
 		if err == nil {
 			continue

@@ -28,22 +28,23 @@ func (s *session) json(result any) error {
 type printer struct {
 	out                              io.Writer
 	strong, faint, good, bad, accent lipgloss.Style
-	width                            int
+	width                            int  // in columns
+	terminal                         bool // whether someone looks at it on one
 }
 
 func newPrinter(out io.Writer) *printer {
 	renderer := lipgloss.NewRenderer(out)
-	width := 100
+	width, terminal := 100, false
 	if file, is := out.(*os.File); is {
 		if columns, _, err := term.GetSize(int(file.Fd())); err == nil {
-			width = min(max(columns, 60), 140)
+			width, terminal = min(max(columns, 60), 140), true
 		}
 	}
 	colour := func(light, dark string) lipgloss.Style {
 		return renderer.NewStyle().Foreground(lipgloss.AdaptiveColor{Light: light, Dark: dark})
 	}
 	return &printer{
-		out: out, width: width, strong: renderer.NewStyle().Bold(true), faint: colour("244", "245"),
+		out: out, width: width, terminal: terminal, strong: renderer.NewStyle().Bold(true), faint: colour("244", "245"),
 		good: colour("28", "78"), bad: colour("160", "203"), accent: colour("166", "208"),
 	}
 }

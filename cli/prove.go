@@ -101,7 +101,11 @@ func printReport(p *printer, report proof.Report) {
 		if !stage.Passed {
 			sign = p.bad.Render("✗")
 		}
-		p.line("%s %s %s  %s", sign, p.strong.Render(pad(stage.Name, width)), p.fit(stage.Detail, width+14), p.faint.Render(fmt.Sprintf("%.2f s", stage.Seconds)))
+		detail := stage.Detail
+		if p.terminal {
+			detail = p.fit(detail, width+14)
+		}
+		p.line("%s %s %s  %s", sign, p.strong.Render(pad(stage.Name, width)), detail, p.faint.Render(fmt.Sprintf("%.2f s", stage.Seconds)))
 		printStage(p, stage)
 	}
 }

@@ -358,7 +358,7 @@ func TestCastAsksAtATerminal(t *testing.T) {
 	if err := command.Wait(); err != nil {
 		t.Fatalf("%v\n%s", err, screen)
 	}
-	if !screen.holds("$ go vet ./...") || !screen.holds("make test run") || screen.holds("Not run") {
+	if !screen.holds("Running go vet ./...") || !screen.holds("make test run") || screen.holds("Not run") {
 		t.Errorf("it says\n%s", screen)
 	}
 	record, err := os.ReadFile(filepath.Join(target, ".ironcast", "origin.yaml"))

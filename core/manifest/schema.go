@@ -1,10 +1,18 @@
 package manifest
 
 import (
+	_ "embed"
 	"encoding/json"
 
 	"ironcast/core/spelling"
 )
+
+// FormatSchema is the JSON Schema (2020-12) of a manifest itself, for editors. It
+// says what Parse reads as far as the standard can: whether expressions and
+// values fit their variables is beyond it.
+//
+//go:embed format.schema.json
+var FormatSchema []byte
 
 // Schema is a JSON Schema (2020-12) as a JSON object.
 type Schema map[string]any

@@ -31,6 +31,19 @@ type VersionInput struct {
 
 func (a *API) registerCatalogue(described huma.API) {
 	huma.Register(described, huma.Operation{
+		OperationID: "manifest-schema", Method: http.MethodGet, Path: "/schemas/manifest", Tags: []string{"catalogue"},
+		Summary: "The JSON Schema of ironcast.yaml, for editors",
+	}, func(context.Context, *struct{}) (*struct {
+		ContentType string `header:"Content-Type"`
+		Body        []byte
+	}, error) {
+		return &struct {
+			ContentType string `header:"Content-Type"`
+			Body        []byte
+		}{"application/schema+json", manifest.FormatSchema}, nil
+	})
+
+	huma.Register(described, huma.Operation{
 		OperationID: "find-templates", Method: http.MethodGet, Path: "/templates", Tags: []string{"catalogue"},
 		Summary: "Find templates by words",
 	}, func(ctx context.Context, in *struct {
