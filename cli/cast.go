@@ -187,9 +187,9 @@ var assignment = regexp.MustCompile(`^([A-Za-z_][A-Za-z0-9_-]*)=`)
 func givenValues(assignments []string, file string) (values.Input, error) {
 	given := values.Input{}
 	if file != "" {
-		text, err := os.ReadFile(file)
+		text, err := readValuesFile(file)
 		if err != nil {
-			return nil, fmt.Errorf("the values file cannot be read: %w", err)
+			return nil, err
 		}
 		if err := yaml.Unmarshal(text, &given); err != nil {
 			return nil, fmt.Errorf("%s holds no values: %s", file, strings.TrimPrefix(err.Error(), "yaml: "))
@@ -203,6 +203,25 @@ func givenValues(assignments []string, file string) (values.Input, error) {
 		given[m[1]] = manifest.Typed(text[len(m[0]):])
 	}
 	return given, nil
+}
+
+// maxValuesFile is the size up to which a file with values is read.
+const maxValuesFile = 4 << 20
+
+func readValuesFile(path string) ([]byte, error) {
+	file, err := os.Open(path)
+	if err != nil {
+		return nil, fmt.Errorf("the values file cannot be read: %w", err)
+	}
+	defer file.Close()
+	text, err := io.ReadAll(io.LimitReader(file, maxValuesFile+1))
+	if err != nil {
+		return nil, fmt.Errorf("the values file cannot be read: %w", err)
+	}
+	if len(text) > maxValuesFile {
+		return nil, fmt.Errorf("the values file %s has more than %d bytes, which is the limit", path, maxValuesFile)
+	}
+	return text, nil
 }
 
 // addSecrets takes secrets from the environment and from file descriptors, and

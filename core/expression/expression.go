@@ -15,6 +15,7 @@ import (
 	"fmt"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -140,11 +141,11 @@ func (s *Scope) Compile(source string, wanted ...Type) (*Expression, error) {
 	}
 	gives, known := typeOf(ast.OutputType())
 	if !known || !slices.Contains(wanted, gives) {
-		return nil, &Error{Message: fmt.Sprintf("the expression %q gives %s; it must give %s", source, describe(ast.OutputType()), list(wanted))}
+		return nil, &Error{Message: fmt.Sprintf("the expression %s gives %s; it must give %s", quoted(source), describe(ast.OutputType()), list(wanted))}
 	}
 	program, err := s.env.Program(ast, cel.CostLimit(maxCost), cel.EvalOptions(cel.OptOptimize), cel.InterruptCheckFrequency(1000))
 	if err != nil {
-		return nil, &Error{Message: fmt.Sprintf("the expression %q cannot be evaluated: %v", source, err)}
+		return nil, &Error{Message: fmt.Sprintf("the expression %s cannot be evaluated: %v", quoted(source), err)}
 	}
 	e := &Expression{source: source, program: program, gives: gives}
 	used := map[string]bool{}
@@ -163,19 +164,28 @@ func (s *Scope) Compile(source string, wanted ...Type) (*Expression, error) {
 // explain says what is wrong in the words of the manifest.
 func (s *Scope) explain(source string, issues *cel.Issues) *Error {
 	first := issues.Errors()[0]
-	fault := &Error{Message: fmt.Sprintf("the expression %q is wrong: %s", source, first.Message)}
+	fault := &Error{Message: fmt.Sprintf("the expression %s is wrong: %s", quoted(source), first.Message)}
 	if lines := strings.SplitAfter(source, "\n"); first.Location.Line() >= 1 && first.Location.Line() <= len(lines) {
 		line := []rune(lines[first.Location.Line()-1])
 		fault.Offset = len(strings.Join(lines[:first.Location.Line()-1], "")) + len(string(line[:min(max(first.Location.Column(), 0), len(line))]))
 	}
 	if name, is := between(first.Message, "undeclared reference to '", "'"); is {
-		fault.Message = fmt.Sprintf("the expression %q uses %s, which is no variable%s", source, name, s.hint(name))
+		fault.Message = fmt.Sprintf("the expression %s uses %s, which is no variable%s", quoted(source), name, s.hint(name))
 	}
 	if field, is := between(first.Message, "undefined field '", "'"); is {
-		fault.Message = fmt.Sprintf("the expression %q asks for %q, which is not there; a name has %s; a package has %s; today has %s",
-			source, field, strings.Join(fieldNames(NameType), ", "), strings.Join(fieldNames(PackageType), ", "), strings.Join(fieldNames(DateType), ", "))
+		fault.Message = fmt.Sprintf("the expression %s asks for %q, which is not there; a name has %s; a package has %s; today has %s",
+			quoted(source), field, strings.Join(fieldNames(NameType), ", "), strings.Join(fieldNames(PackageType), ", "), strings.Join(fieldNames(DateType), ", "))
 	}
 	return fault
+}
+
+// quoted writes an expression for a sentence, shortened where it is long.
+func quoted(source string) string {
+	const most = 120
+	if runes := []rune(source); len(runes) > most {
+		source = string(runes[:most]) + "…"
+	}
+	return strconv.Quote(source)
 }
 
 func (s *Scope) hint(name string) string {
@@ -219,7 +229,7 @@ func (e *Expression) Evaluate(vs Values) (any, error) {
 		if strings.Contains(err.Error(), "cost limit") {
 			err = fmt.Errorf("it takes more than %d steps", maxCost)
 		}
-		return nil, fmt.Errorf("the expression %q fails: %s", e.source, strings.TrimPrefix(err.Error(), "evaluation error: "))
+		return nil, fmt.Errorf("the expression %s fails: %s", quoted(e.source), strings.TrimPrefix(err.Error(), "evaluation error: "))
 	}
 	return native(result)
 }

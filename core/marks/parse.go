@@ -44,6 +44,7 @@ func Parse(content []byte, language *syntax.Language) ([]Node, error) {
 type parser struct {
 	scanner
 	problems Problems
+	tooDeep  bool // so that the rest is not read
 }
 
 func (p *parser) refuse(l line, format string, args ...any) {
@@ -122,7 +123,7 @@ func (p *parser) body(depth int, open *line) (nodes []Node, ended *ending) {
 	for {
 		l, more := p.next()
 		if !more {
-			if open != nil {
+			if open != nil && !p.tooDeep {
 				p.refuse(*open, "this block has no end; %s", `close it with "ironcast: end"`)
 			}
 			return nodes, nil
@@ -151,7 +152,7 @@ func (p *parser) body(depth int, open *line) (nodes []Node, ended *ending) {
 			return nodes, &ending{l, m}
 		case depth == maxDepth:
 			p.refuse(l, "blocks nest deeper than %d here", maxDepth)
-			p.at = len(p.content)
+			p.at, p.tooDeep = len(p.content), true
 		default:
 			nodes = append(nodes, p.block(depth, l, m))
 		}

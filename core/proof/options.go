@@ -83,7 +83,13 @@ func (p *prover) castOptions(s *Stage) error {
 		counts[i] = len(o.levels)
 		all *= float64(len(o.levels))
 	}
-	rows, refused := pairs(counts, func(row []int) bool {
+	detail := "every pair of " + spelling.Count(len(options), "option")
+	search := pairs
+	if countPairs(counts) > maxPairs {
+		detail = "each choice of " + spelling.Count(len(options), "option") + ", which have too many pairs to try them all"
+		search = singles
+	}
+	rows, refused := search(counts, func(row []int) bool {
 		_, err := values.Resolve(p.manifest, p.givenFor(options, row), p.occasion)
 		return err == nil
 	})
@@ -92,9 +98,9 @@ func (p *prover) castOptions(s *Stage) error {
 			return err
 		}
 	}
-	s.Detail = fmt.Sprintf("%s for every pair of %s; all combinations would be %s", spelling.Count(len(rows), "cast"), spelling.Count(len(options), "option"), countText(all))
+	s.Detail = fmt.Sprintf("%s for %s; all combinations would be %s", spelling.Count(len(rows), "cast"), detail, countText(all))
 	if refused > 0 {
-		s.Detail += fmt.Sprintf("; %s refused by the template's checks", spelling.Count(refused, "pair"))
+		s.Detail += fmt.Sprintf("; %d refused by the template's checks", refused)
 	}
 	if len(rows) == 0 {
 		s.find("the template's checks refuse every combination of its options")
@@ -167,6 +173,39 @@ func (p *prover) castOption(s *Stage, options []option, row []int) error {
 
 func (p *prover) request(given values.Input) hooks.Request {
 	return hooks.Request{Mould: p.mould, Template: p.template, Given: given, Occasion: p.occasion, Limits: p.options.Limits}
+}
+
+// The most that is tried, so that no template keeps a proof busy.
+const (
+	maxPairs = 10_000
+	maxRows  = 100
+)
+
+func countPairs(levels []int) int {
+	count := 0
+	for a := range levels {
+		for b := a + 1; b < len(levels); b++ {
+			count += levels[a] * levels[b]
+		}
+	}
+	return count
+}
+
+// singles returns rows in which each level of each factor stands once, as far as
+// maxRows allow, and how many of them are not allowed.
+func singles(levels []int, allowed func(row []int) bool) (rows [][]int, refused int) {
+	for n := range min(slices.Max(levels), maxRows) {
+		row := make([]int, len(levels))
+		for factor := range row {
+			row[factor] = n % levels[factor]
+		}
+		if allowed(row) {
+			rows = append(rows, row)
+		} else {
+			refused++
+		}
+	}
+	return rows, refused
 }
 
 // pairs returns rows, each with a level for every factor, so that any two levels

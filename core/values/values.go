@@ -161,7 +161,9 @@ func (r *resolver) run() *resolver {
 		v := &m.Variables[i]
 		value, problem := r.one(v)
 		if problem != nil {
-			if !slices.ContainsFunc(v.Needs(), func(name string) bool { return r.wrong[name] }) {
+			// What follows from a wrong value is not wrong itself.
+			_, isGiven := given[v.Name]
+			if isGiven || !slices.ContainsFunc(v.Needs(), func(name string) bool { return r.wrong[name] }) {
 				problem.Variable = v.Name
 				r.problems = append(r.problems, *problem)
 			}

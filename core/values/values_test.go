@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -25,6 +26,15 @@ variables:
   storage: { kind: choice, options: [disk, memory], default: disk }
   metrics: { kind: boolean, default: true }
   deploy_id: { kind: id, stands_for: 3f0c7c1e-8a55-4f5e-9a44-6a52b7a1f0de }
+  share: { kind: number, default: 0.50, minimum: 0, maximum: 1 }
+  regions: { kind: list, of: name, default: [], max_items: 3 }
+  ports: { kind: list, of: integer, default: [], minimum: 1 }
+  probes: { kind: choices, options: [health, ready], default: [health] }
+  namespace: { kind: package, default: "example.kelpwick.${storage}" }
+  site: { kind: text, format: uri, default: "https://${service.kebab}.kelpwick.example/" }
+  password: { kind: secret, ask_when: storage == "disk" && metrics, min_length: 4 }
+  image: { value: '"registry/" + service.kebab + ":" + string(today.year)' }
+  entry: { kind: name, value: namespace.last + " entry" }
 `
 
 func parsed(t *testing.T) *manifest.Manifest {
@@ -37,17 +47,18 @@ func parsed(t *testing.T) *manifest.Manifest {
 }
 
 func TestResolveTakesWhatIsGivenThenDefaults(t *testing.T) {
-	vs, err := Resolve(parsed(t), Input{"service": manifest.Typed("TideGauge"), "port": manifest.Typed("9000"), "metrics": false}, Stable("x"))
+	vs, err := Resolve(parsed(t), Input{"service": manifest.Typed("TideGauge"), "port": manifest.Typed("9000"), "metrics": false, "regions": manifest.Typed("North Quay, main"), "ports": []any{7, 8.0}}, Stable("x"))
 	if err != nil {
 		t.Fatal(err)
 	}
 	got, _ := json.Marshal(vs.JSON())
 	id := vs.Get("deploy_id").String()
-	want := `{"deploy_id":"` + id + `","metrics":false,"notice":"","port":9000,"service":"tide gauge","storage":"disk","title":"Board"}`
+	year := fmt.Sprint(vs.Today().Year())
+	want := `{"deploy_id":"` + id + `","entry":"disk entry","image":"registry/tide-gauge:` + year + `","metrics":false,"namespace":"example.kelpwick.disk","notice":"","port":9000,"ports":[7,8],"probes":["health"],"regions":["north quay","main"],"service":"tide gauge","share":0.50,"site":"https://tide-gauge.kelpwick.example/","storage":"disk","title":"Board"}`
 	if string(got) != want || len(id) != 36 {
 		t.Errorf("got  %s\nwant %s", got, want)
 	}
-	if again, _ := Resolve(parsed(t), Input{"service": "tide gauge"}, Stable("x")); again.Get("deploy_id").String() != id {
+	if again, _ := Resolve(parsed(t), Input{"service": "tide gauge", "metrics": false}, Stable("x")); again.Get("deploy_id").String() != id {
 		t.Error("a stable id changes")
 	}
 	if first, second := Now().NewID(""), Now().NewID(""); first == second {
@@ -59,6 +70,8 @@ func TestResolveReportsAllProblemsAtOnce(t *testing.T) {
 	_, err := Resolve(parsed(t), Input{
 		"servise": manifest.Typed("x"), "port": manifest.Typed("80"), "title": "quay side and all", "storage": "tape",
 		"metrics": manifest.Typed("maybe"), "deploy_id": "12", "notice": "a\x00b",
+		"share": 1.5, "regions": manifest.Typed("a,b,c,d"), "ports": manifest.Typed("1,x"), "probes": []any{"live"},
+		"namespace": "a..b", "site": "nowhere", "password": "abc", "image": "mine",
 	}, Now())
 	var problems Problems
 	if !errors.As(err, &problems) {
@@ -73,12 +86,20 @@ func TestResolveReportsAllProblemsAtOnce(t *testing.T) {
 		`metrics: "maybe" must be true or false`,
 		`deploy_id: "12" is no UUID`,
 		"notice: the text must be UTF-8 without NUL",
+		"share: 1.5 is above the maximum of 1",
+		"regions: it has 4 items; it may have 3 at most",
+		"ports: item 2: \"x\" is no whole number",
+		`probes: item 1: "live" is no option`,
+		`namespace: "a..b" is no package`,
+		`site: "nowhere" is no uri as JSON Schema has it`,
+		"password: the text has 3 characters; it needs 4 at least",
+		"image: it is computed and cannot be given",
 	} {
 		if !strings.Contains(err.Error(), want) {
 			t.Errorf("not reported: %s", want)
 		}
 	}
-	if len(problems) != 8 {
+	if len(problems) != 16 {
 		t.Errorf("%d problems:\n%v", len(problems), err)
 	}
 }
@@ -149,12 +170,31 @@ func TestSchemaAgreesWithResolve(t *testing.T) {
 		`{"service":"a","deploy_id":"3f0c7c1e-8a55-4f5e-9a44-6a52b7a1f0de"}`,
 		`{"service":"a","deploy_id":"3f0c"}`,
 		`{"service":["a"]}`,
+		`{"service":"a","share":0.25}`,
+		`{"service":"a","share":2}`,
+		`{"service":"a","share":"0.25"}`,
+		`{"service":"a","regions":["North Quay","main"]}`,
+		`{"service":"a","regions":["a","b","c","d"]}`,
+		`{"service":"a","regions":["9"]}`,
+		`{"service":"a","regions":"a"}`,
+		`{"service":"a","regions":["a","a"]}`,
+		`{"service":"a","ports":[1,2]}`,
+		`{"service":"a","ports":[0]}`,
+		`{"service":"a","ports":["1"]}`,
+		`{"service":"a","probes":[]}`,
+		`{"service":"a","probes":["ready","health"]}`,
+		`{"service":"a","probes":["live"]}`,
+		`{"service":"a","namespace":"org/tides"}`,
+		`{"service":"a","namespace":"org.9"}`,
+		`{"service":"a","site":"https://a.example/"}`,
+		`{"service":"a","site":"nowhere"}`,
+		`{"service":"a","image":"mine"}`,
 	} {
 		instance, err := jsonschema.UnmarshalJSON(strings.NewReader(text))
 		if err != nil {
 			t.Fatal(err)
 		}
-		var given Input
+		given := Input{"storage": "memory"} // so that no secret is asked for
 		if err := json.Unmarshal([]byte(text), &given); err != nil {
 			t.Fatal(err)
 		}
@@ -162,5 +202,31 @@ func TestSchemaAgreesWithResolve(t *testing.T) {
 		if invalid := schema.Validate(instance); (invalid == nil) != (refused == nil) {
 			t.Errorf("%s: the schema says %v, a cast says %v", text, invalid, refused)
 		}
+	}
+}
+
+func TestQuestionsDependOnAnswers(t *testing.T) {
+	m := parsed(t)
+	state := Tentative(m, Input{"service": "a"}, Stable("x"))
+	if !state.Asked["password"] || state.Asked["image"] || state.Asked["deploy_id"] || len(state.Problems) != 1 || state.Problems[0].Variable != "password" || !state.Problems[0].Missing {
+		t.Errorf("the state is %+v", state)
+	}
+	if state := Tentative(m, Input{"service": "a", "storage": "memory"}, Stable("x")); state.Asked["password"] || len(state.Problems) != 0 || state.Values.Get("password").String() != "" {
+		t.Errorf("the state is %+v", state)
+	}
+	// What follows from a wrong value is not wrong itself.
+	if state := Tentative(m, Input{"service": "9", "metrics": false}, Stable("x")); len(state.Problems) != 1 || state.Problems[0].Variable != "service" || state.Values.Get("site").String() != "https://crossing-board.kelpwick.example/" {
+		t.Errorf("the state is %+v", state)
+	}
+}
+
+func TestASecretIsNeitherTextNorJSON(t *testing.T) {
+	vs, err := Resolve(parsed(t), Input{"service": "a", "password": "barnacle"}, Now())
+	if err != nil {
+		t.Fatal(err)
+	}
+	secret := vs.Get("password")
+	if _, is := vs.JSON()["password"]; is || secret.String() != "(secret)" || secret.Write(Plain) != "barnacle" {
+		t.Errorf("the secret is %q, and in JSON %v", secret, vs.JSON()["password"])
 	}
 }
