@@ -129,14 +129,23 @@ func printExplanation(p *printer, rules []mould.FileRule, slots []mould.SlotFind
 		p.line("  %s %s%s", p.accent.Render(pad(r.Rule, 10)), r.Effect, where)
 	}
 	for _, r := range marks {
-		p.line("  %s %s", p.accent.Render(pad(fmt.Sprintf("%d-%d", r.From, r.To), 10)), r.Effect)
+		lines := fmt.Sprintf("%d-%d", r.From, r.To)
+		if r.From == r.To {
+			lines = strconv.Itoa(r.From)
+		}
+		p.line("  %s %s", p.accent.Render(pad(lines, 10)), r.Effect)
+	}
+	text, form := 0, 0
+	for _, slot := range slots {
+		text = min(max(text, len([]rune(strconv.Quote(slot.Text)))), 40)
+		form = max(form, len(slot.Form))
 	}
 	for _, slot := range slots {
 		where := "in the path"
 		if slot.Line > 0 {
 			where = fmt.Sprintf("%d:%d", slot.Line, slot.Column)
 		}
-		p.line("  %s %s  %s  %s", pad(where, 11), p.strong.Render(p.fit(strconv.Quote(slot.Text), 60)), slot.Form, p.faint.Render(p.fit(slot.Rule, 40)))
+		p.line("  %s %s  %s  %s", pad(where, 10), p.strong.Render(pad(p.fit(strconv.Quote(slot.Text), 60), text)), pad(slot.Form, form), p.faint.Render(p.fit(slot.Rule, 40)))
 	}
 }
 

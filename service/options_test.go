@@ -79,7 +79,7 @@ func TestAPreviewFollowsOptionsListsAndScripts(t *testing.T) {
 	if f := preview.File; f.Path != "regions/gull-island/region.go" || f.Item != "gull island" || len(f.Rules) != 1 || f.Rules[0].Rule != "repeat" {
 		t.Errorf("the file is %+v", f)
 	}
-	if !slices.Equal(preview.Output, []string{"1 libraries added to core/go.mod"}) || len(preview.Commands) != 1 || len(preview.NextSteps) != 2 || preview.NextSteps[1].Do != "Run the tests of all 9 modules" {
+	if !slices.Equal(preview.Output, []string{"Added to core/go.mod: example.com/charts@v1.4.0"}) || len(preview.Commands) != 1 || len(preview.NextSteps) != 2 || preview.NextSteps[1].Do != "Run the tests of all 9 modules" {
 		t.Errorf("it says %q, %q and %+v", preview.Output, preview.Commands, preview.NextSteps)
 	}
 	byScript := ask(client.PreviewRequest{Values: suiteValues(values.Input{"libraries": []any{"example.com/charts@v1.4.0"}}), File: "core/go.mod"})

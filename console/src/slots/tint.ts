@@ -1,7 +1,7 @@
 import type { CSSProperties } from "react";
 import type { Variable } from "../api/client";
 
-const hues = [50, 235, 150, 330, 195, 285, 100, 15];
+const hues = [50, 235, 150, 330, 195, 285, 100, 15, 260, 125, 350, 75];
 
 /** The hue of each variable, by name. Variables keep theirs on every page. */
 export type Hues = Map<string, number>;

@@ -13,4 +13,4 @@ if libraries:
     suite = json.decode(project.read("suite.json"))
     suite["libraries"] = {path: version for path, version in libraries}
     project.write("suite.json", json.indent(json.encode(suite), indent = "  ") + "\n")
-    print("%d libraries added to core/go.mod" % len(libraries))
+    print("Added to core/go.mod: " + ", ".join(values.libraries))
