@@ -30,7 +30,11 @@ var ctx = context.Background()
 
 // source makes source text: mostly ordinary words, and the name twice in every
 // hundred lines.
-func source() []tree.Entry {
+func source() []tree.Entry { return sourceOf(files, false) }
+
+// sourceOf makes some files of it, with a marked block after every fiftieth line or
+// without.
+func sourceOf(files int, marked bool) []tree.Entry {
 	random := rand.New(rand.NewPCG(1, 2))
 	words := strings.Fields("func return if err nil string context package import range value path error switch case cast const board crossing config server handler request response")
 	entries := make([]tree.Entry, files)
@@ -45,8 +49,11 @@ func source() []tree.Entry {
 				text.WriteString([]string{"crossing-board", "CrossingBoard", "CROSSING_BOARD"}[random.IntN(3)])
 			}
 			text.WriteByte('\n')
+			if marked && line%50 == 0 {
+				text.WriteString("// ironcast: only when storage == \"disk\"\nkept()\n// ironcast: otherwise\n//| other()\n// ironcast: end\n")
+			}
 		}
-		entries[i] = tree.Entry{Path: fmt.Sprintf("internal/%02d/crossing_board_%d.go", i%100, i), Content: tree.Memory(text.String()[:fileBytes])}
+		entries[i] = tree.Entry{Path: fmt.Sprintf("internal/%02d/crossing_board_%d.go", i%100, i), Content: tree.Memory(text.String())}
 	}
 	return entries
 }
@@ -211,4 +218,35 @@ func BenchmarkFiftyIdleVariables(b *testing.B) {
 	}
 	b.ReportMetric(manyCompiled.median()/fewCompiled.median(), "×compiling-with-4")
 	report(b, manyTook.median()/fewTook.median(), "×casting-with-4")
+}
+
+// How compiling and casting depend on the number of files and of variables, and
+// on marks: compiling against reading, and casting in GB/s.
+func BenchmarkSizes(b *testing.B) {
+	for _, count := range []int{1000, 10_000} {
+		for _, marked := range []bool{false, true} {
+			inMemory, err := tree.New(sourceOf(count, marked), tree.DefaultLimits())
+			if err != nil {
+				b.Fatal(err)
+			}
+			dir := filepath.Join(b.TempDir(), "project")
+			if err := tree.WriteFolder(ctx, inMemory, dir, nil); err != nil {
+				b.Fatal(err)
+			}
+			for _, variables := range []int{5, 50} {
+				b.Run(fmt.Sprintf("files=%d/variables=%d/marks=%v", count, variables, marked), func(b *testing.B) {
+					var read, compiled, cast timings
+					var total int64
+					m := compileWith(b, inMemory, variables-4)
+					for range rounds {
+						read = append(read, timed(func() { readAll(b, readFolder(b, dir)) }))
+						compiled = append(compiled, timed(func() { compileWith(b, readFolder(b, dir), variables-4) }))
+						cast = append(cast, timed(func() { total = readAll(b, castOf(b, m)) }))
+					}
+					b.ReportMetric(compiled.median()/read.median(), "×reading(bound:3)")
+					report(b, float64(total)/1e9/cast.median(), "GB/s-a-core(bound:1)")
+				})
+			}
+		}
+	}
 }

@@ -51,6 +51,7 @@ type Declaration struct {
 type Scope struct {
 	env      *cel.Env
 	declared map[string]Type
+	compiled sync.Map // by text: the *Expression; templates say the same over and over
 }
 
 // base holds what all scopes share, which takes a while to make.
@@ -129,6 +130,9 @@ type Expression struct {
 // Compile checks an expression and wants it to give one of the types. Its error
 // is an *Error.
 func (s *Scope) Compile(source string, wanted ...Type) (*Expression, error) {
+	if known, is := s.compiled.Load(source); is && slices.Contains(wanted, known.(*Expression).gives) {
+		return known.(*Expression), nil
+	}
 	if len(source) > maxBytes {
 		return nil, &Error{Message: fmt.Sprintf("the expression has %d bytes; at most %d are read", len(source), maxBytes)}
 	}
@@ -158,6 +162,7 @@ func (s *Scope) Compile(source string, wanted ...Type) (*Expression, error) {
 		}
 	}
 	slices.Sort(e.uses)
+	s.compiled.Store(source, e)
 	return e, nil
 }
 

@@ -121,6 +121,10 @@ func (p *parser) body(depth int, open *line) (nodes []Node, ended *ending) {
 		nodes = append(nodes, Text{Start: start, End: end, Held: held})
 	}
 	for {
+		if depth == 0 {
+			start, end := p.skip()
+			text(start, end, false)
+		}
 		l, more := p.next()
 		if !more {
 			if open != nil && !p.tooDeep {

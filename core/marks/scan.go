@@ -31,6 +31,18 @@ type scanner struct {
 	number   int
 }
 
+// skip passes over the lines before the next that may have a mark, and returns
+// the stretch that they are.
+func (s *scanner) skip() (start, end int) {
+	start, end = s.at, len(s.content)
+	if i := bytes.Index(s.content[s.at:], []byte(word)); i >= 0 {
+		end = s.at + 1 + bytes.LastIndexByte(s.content[s.at:s.at+i], '\n')
+	}
+	s.number += bytes.Count(s.content[start:end], []byte("\n"))
+	s.at = end
+	return start, end
+}
+
 func (s *scanner) next() (line, bool) {
 	if s.at >= len(s.content) {
 		return line{}, false
@@ -86,6 +98,9 @@ func (s *scanner) readMark(l *line, at int) {
 // its comment, and what stands behind the bar.
 func (s *scanner) held(l line) (indent, inner syntax.Span, is bool) {
 	text := s.content[l.start:l.lineBreak]
+	if bytes.IndexByte(text, '|') < 0 {
+		return syntax.Span{}, syntax.Span{}, false
+	}
 	begin := l.start + len(text) - len(bytes.TrimLeft(text, " \t"))
 	from := func(open string) (int, bool) {
 		open = strings.TrimRight(open, " ") + "|"

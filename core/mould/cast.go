@@ -12,7 +12,7 @@ import (
 )
 
 // The most that a cast may do, so that no template can exhaust a machine.
-const maxRuns = 200_000 // stretches of text in all files with marks together
+const maxRuns = 200_000 // stretches of text that are repeated, in all files together
 
 // filling holds the text for each rule, for one set of values and one item of
 // each list that is being repeated. Rules that no slot refers to have none.
@@ -51,6 +51,8 @@ type caster struct {
 	known map[*expression.Expression]bool // the conditions that depend on no item
 	runs  int
 	size  int64 // of the runs
+	// repeating is how many repeats the work is in.
+	repeating int
 }
 
 // CastError is why values that are right by themselves cannot be cast.
@@ -243,7 +245,8 @@ func (c *caster) choice(branches []Branch, runs *[]run) error {
 func (c *caster) repeat(r *Repeat, runs *[]run) error {
 	list := c.mould.Manifest.Variables[r.List].Name
 	outer, outerTexts := c.seen, c.texts
-	defer func() { c.seen, c.texts = outer, outerTexts }()
+	c.repeating++
+	defer func() { c.seen, c.texts, c.repeating = outer, outerTexts, c.repeating-1 }()
 	for _, item := range c.lists.Get(list).Items() {
 		if c.runs++; c.runs > maxRuns {
 			return errTooMuch
@@ -263,8 +266,10 @@ var errTooMuch = fmt.Errorf("its marks would cast more than %d blocks, which is 
 
 // count bounds what the marks of a file make.
 func (c *caster) count(p *Part) error {
-	if c.runs++; c.runs > maxRuns {
-		return errTooMuch
+	if c.repeating > 0 {
+		if c.runs++; c.runs > maxRuns {
+			return errTooMuch
+		}
 	}
 	c.size += c.texts.size(int64(p.End-p.Start), p.Slots)
 	if c.size > c.mould.limits.FileBytes {

@@ -366,8 +366,12 @@ func scanRow(content []byte, at, end int, visit func(region) bool) bool {
 func (l *Language) scanSetting(content []byte, at, end int, visit func(region) bool) bool {
 	line := content[at:end]
 	equals := bytes.IndexByte(line, '=')
-	if trimmed := bytes.TrimLeft(line, " \t"); equals < 0 || len(trimmed) > 0 && strings.IndexByte("#!", trimmed[0]) >= 0 {
-		return visit(region{start: at, end: end, comment: string(line[:min(1, len(line))])})
+	trimmed := bytes.TrimLeft(line, " \t")
+	if len(trimmed) > 0 && strings.IndexByte("#!", trimmed[0]) >= 0 {
+		return visit(region{start: end - len(trimmed) + 1, end: end, comment: string(trimmed[:1])})
+	}
+	if equals < 0 {
+		return true
 	}
 	from := at + equals + 1
 	for from < end && content[from] == ' ' {
