@@ -209,6 +209,76 @@ func TestLogInMakeATokenLogOut(t *testing.T) {
 
 // Every page, in both themes, fits the window, reads well enough for WCAG 2.1
 // AA as far as axe-core can tell, and complains of nothing in the console.
+// choose takes an option of a select.
+func (p *page) choose(selector, option string) {
+	p.t.Helper()
+	p.do(chromedp.Click(chromedp.CSS(selector)), chromedp.Click(chromedp.Search(fmt.Sprintf(`//*[@role="option"][contains(., %q)]`, option))))
+}
+
+func TestTheFormFollowsPresetsAndAnswers(t *testing.T) {
+	p := openPage(t)
+	p.open("/cast/piers/pier-guide")
+	p.do(chromedp.WaitVisible(chromedp.CSS("#variable-guide")))
+	p.fill("#variable-guide", "island guide")
+
+	// What a preset brings is seen in the form, in the tree and in the address.
+	if there := p.text("form"); strings.Contains(there, "Latitude") {
+		t.Errorf("the form asks for what no page shows:\n%s", there)
+	}
+	p.choose("#preset", "Everything")
+	p.shows("form", "Latitude of the pier")
+	p.shows("[aria-label=Preview]", "map.html")
+	p.shows("[data-testid=command]", "--preset full")
+	p.shows("[aria-label=Preview]", "island_guide")
+	p.do(chromedp.Click(chromedp.CSS("#variable-pages-map"))) // a page less than the preset has
+	p.shows("form", "1 file is left out")
+	eventually(t, "the question that depends on it is gone", func() bool { return !strings.Contains(p.text("form"), "Latitude") })
+	p.shows("[data-testid=command]", "pages=timetable,shop")
+
+	// A list has an entry on each line, and each becomes one of the page.
+	p.fill("#variable-desks", "east desk")
+	p.do(chromedp.SendKeys(chromedp.CSS("#variable-desks"), "\rWest Desk"))
+	p.press("index.html")
+	p.shows("[data-testid=code]", "west-desk")
+	p.shows("[data-testid=code]", "East Desk")
+	p.shows("form", "Year, computed")
+	p.press("guide.json")
+	p.shows("[aria-label=Preview]", "written by a script")
+
+	// What is marked in the source is shown in place.
+	p.open("/catalogue/piers/pier-guide?tab=files&file=site/index.html")
+	p.shows("[data-testid=code]", "ironcast: only when search")
+	if titles := eval[string](p, `[...document.querySelectorAll("[data-testid=code] .marked-line")].map(e => e.title).join("|")`); !strings.Contains(titles, "only when search|") || !strings.Contains(titles, "otherwise") {
+		t.Errorf("the marked lines say %s", titles)
+	}
+}
+
+func TestASecretStaysInItsField(t *testing.T) {
+	p := openPage(t)
+	p.open("/cast/kelpwick/harbour-suite?suite=pier+office&broker_password=from-a-link")
+	p.do(chromedp.WaitVisible(chromedp.CSS("#variable-broker_password")))
+	if value := eval[string](p, `document.querySelector("#variable-broker_password").value`); value != "" {
+		t.Errorf("a link brings the secret %q", value)
+	}
+	p.fill("#variable-broker_password", "barnacle-lantern")
+	p.shows("[data-testid=command]", "IRONCAST_SECRET_BROKER_PASSWORD=…")
+	p.press("broker.env")
+	p.shows("[data-testid=code]", "BROKER_PASSWORD=•••")
+	if page := eval[string](p, "document.body.innerText + location.href"); strings.Contains(page, "barnacle") {
+		t.Errorf("the secret is shown:\n%s", page)
+	}
+	p.press("Download .tar.gz")
+	p.shows("[role=dialog]", "Run the tests of all 8 modules")
+	archive := filepath.Join(p.downloads, "pier-office.tar.gz")
+	eventually(t, "the archive is there", func() bool { info, err := os.Stat(archive); return err == nil && info.Size() > 0 })
+	unpacked := t.TempDir()
+	in(t, unpacked, "tar", "xzf", archive)
+	if holding := in(t, unpacked, "grep", "-rl", "barnacle-lantern", "."); strings.TrimSpace(holding) != "./pier-office/deploy/broker.env" {
+		t.Errorf("the secret stands in %s", holding)
+	}
+	in(t, filepath.Join(unpacked, "pier-office"), "make", "test")
+}
+
 func TestPagesAreAccessibleInBothThemes(t *testing.T) {
 	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
 	if err != nil {
@@ -220,6 +290,8 @@ func TestPagesAreAccessibleInBothThemes(t *testing.T) {
 			"/catalogue", "/catalogue?words=nothing+like+it", "/catalogue/kelpwick/crossing-board",
 			"/catalogue/kelpwick/crossing-board?tab=files&file=config/crossing-board.yaml",
 			"/cast/crossings/tide-log?job=fuel+report&interval=99", "/login",
+			"/cast/piers/pier-guide?guide=island+guide&preset=full", "/cast/kelpwick/harbour-suite?preset=small",
+			"/catalogue/piers/pier-guide?tab=files&file=site/index.html", "/catalogue/crossings/tide-log",
 		} {
 			p.open(path)
 			p.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`localStorage.setItem("theme", %q)`, theme)))

@@ -8,6 +8,7 @@ import type { Reference } from "../api/client";
 import { useVersion, useVersions } from "../api/queries";
 import { Failure, Loading } from "../parts/Notice";
 import { FilesTab } from "./FilesTab";
+import { PresetsTable } from "./PresetsTable";
 import { VariablesTable } from "./VariablesTable";
 import { VersionsTable } from "./VersionsTable";
 
@@ -81,6 +82,7 @@ export function TemplatePage() {
         <Tabs.Content value="about" className="mt-6 grid gap-8 lg:grid-cols-[2fr_1fr]">
           <div className="space-y-8">
             <VariablesTable variables={detail.variables} />
+            {detail.presets.length > 0 && <PresetsTable presets={detail.presets} reference={exact} />}
             <VersionsTable versions={versions.data ?? []} shown={detail.version} reference={reference} />
           </div>
           <section>
