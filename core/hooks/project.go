@@ -117,6 +117,7 @@ func (p *project) move(from, to string) error {
 		e := p.entries[path]
 		e.Path = target
 		delete(p.entries, path)
+		delete(p.changed, path)
 		p.entries[target] = e
 		p.changed[target] = true
 	}
