@@ -1,6 +1,9 @@
 package syntax
 
-import "testing"
+import (
+	"strings"
+	"testing"
+)
 
 func TestTypesAreKnownByName(t *testing.T) {
 	for path, leader := range map[string]string{
@@ -40,4 +43,62 @@ func FuzzPlaces(f *testing.F) {
 			_, _ = p.Write("a: \"b\" 'c' <d> & $e `f` \\ {{g}}\nh")
 		}
 	})
+}
+
+// Where a text stands decides how another is written there.
+func TestTextsAreWrittenAsTheirPlaceNeeds(t *testing.T) {
+	const value = "a \"b\" 'c' $d \\e"
+	for _, c := range []struct {
+		path, text string // the text holds X
+		want       string
+	}{
+		{"a.go", `var a = "X"`, `a \"b\" 'c' $d \\e`},
+		{"a.go", "var a = `X`", value},
+		{"a.go", `var a = X // "`, value},
+		{"a.go", `var a = '"' // X`, value},
+		{"a.kt", `val a = "X"`, `a \"b\" 'c' \$d \\e`},
+		{"a.js", "const a = `X`", "a \"b\" 'c' \\$d \\\\e"},
+		{"a.js", `const a = 'X'`, `a "b" \'c\' $d \\e`},
+		{"a.rs", `let a: &'static str = "X";`, `a \"b\" 'c' $d \\e`},
+		{"a.cs", `var a = @"X";`, `a ""b"" 'c' $d \e`},
+		{"a.rb", `a = "X"`, `a \"b\" 'c' $d \\e`},
+		{"a.php", `<?php $a = 'X';`, `a "b" \'c\' $d \\e`},
+		{"a.sql", `SELECT 'X';`, `a "b" ''c'' $d \e`},
+		{"a.py", `a = r"""x""" + "X"`, `a \"b\" 'c' $d \\e`},
+		{"a.py", "a = '''X'''", `a "b" 'c' $d \\e`},
+		{"a.csv", "x,X,y\n", `"a ""b"" 'c' $d \e"`},
+		{"a.csv", "x,\"X\",y\n", `a ""b"" 'c' $d \e`},
+		{".env", "A=X\n", `"a \"b\" 'c' \$d \\e"`},
+		{".env", "A=\"X\"\n", `a \"b\" 'c' \$d \\e`},
+		{"a.properties", "a = X\n", `a "b" 'c' $d \\e`},
+		{"a.ini", "a = X\n", value},
+		{"Makefile", "A := X\n", `a "b" 'c' $$d \e`},
+		{"Makefile", "a:\n\techo \"X\"\n", `a \"b\" 'c' \$$d \\e`},
+		{"Dockerfile", "RUN echo 'X'\n", `a "b" '\''c'\'' $d \e`},
+		{"Dockerfile", "CMD [\"X\"]\n", `a \"b\" 'c' $d \\e`},
+		{"Dockerfile", "LABEL a=X\n", `a\ \"b\"\ \'c\'\ \$d\ \\e`},
+		{"a.sh", "echo $(echo \"X\")\n", `a \"b\" 'c' \$d \\e`},
+		{"a.sh", "# it's\nA=X\n", `a\ \"b\"\ \'c\'\ \$d\ \\e`},
+		{"a.html", "<script>const a = \"X\";</script>", `a \"b\" 'c' $d \\e`},
+		{"a.html", "<style>a { content: 'X' }</style>", `a "b" \'c\' $d \\e`},
+		{"a.xml", "<!-- X -->", value},
+		{"a.yaml", "a: {b: X}\n", `"a \"b\" 'c' $d \\e"`},
+		{"a.yaml", "# X\n", value},
+		{"a.toml", "a = '''X'''\n", ""},
+		{"a.md", "`X`", value},
+		{"a.unknown", `"X"`, value},
+	} {
+		at := strings.Index(c.text, "X")
+		place := Of(c.path).Places([]byte(c.text), []Span{{at, at + 1}})[0]
+		got, err := place.Write(value)
+		if c.want == "" {
+			if err == nil {
+				t.Errorf("%s %s takes %s", c.path, c.text, got)
+			}
+			continue
+		}
+		if err != nil || got != c.want {
+			t.Errorf("%s %s is written %s, %v; want %s", c.path, c.text, got, err, c.want)
+		}
+	}
 }
