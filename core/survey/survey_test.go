@@ -9,7 +9,9 @@ import (
 	"testing"
 
 	"ironcast/core/manifest"
+	"ironcast/core/marks"
 	"ironcast/core/proof"
+	"ironcast/core/syntax"
 	"ironcast/core/tree"
 )
 
@@ -118,9 +120,18 @@ func withManifest(t *testing.T, demo string, text []byte) tree.Tree {
 	}
 	entries := []tree.Entry{{Path: manifest.FileName, Content: tree.Memory(text)}}
 	for _, e := range project.Entries() {
-		if e.Path != manifest.FileName {
-			entries = append(entries, e)
+		if e.Path == manifest.FileName {
+			continue
 		}
+		// The project as it was before it had a template, and marks.
+		content, err := e.Bytes()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if marks.Has(content) {
+			e.Content = tree.Memory(marks.Strip(content, syntax.Of(e.Path)))
+		}
+		entries = append(entries, e)
 	}
 	template, err := tree.New(entries, tree.DefaultLimits())
 	if err != nil {
