@@ -180,7 +180,7 @@ func instructionEnd(content []byte, at int) int {
 func scanDockerWords(content []byte, at, end int, visit func(region) bool) bool {
 	for at < end {
 		var r region
-		next := at + 1
+		var next int
 		switch c := content[at]; c {
 		case '"':
 			close := closeShell(content, at+1, end)
