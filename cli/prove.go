@@ -86,8 +86,15 @@ func (s *session) prove(ctx context.Context, dir string, run bool) (tree.Tree, p
 	}
 	var done func()
 	options.Begin, done = s.stages("Proving")
-	report, _, err := proof.Prove(ctx, template, options)
+	report, compiled, err := proof.Prove(ctx, template, options)
 	done()
+	if err != nil || compiled == nil {
+		return template, report, err
+	}
+	idle, err := bundle.IdleLeaveOut(ctx, dir, compiled.Manifest)
+	for _, glob := range idle {
+		report.Stages[0].Warnings = append(report.Stages[0].Warnings, proof.Finding{Path: manifest.FileName, Message: fmt.Sprintf("leave_out names %q, which matches nothing now", glob)})
+	}
 	return template, report, err
 }
 

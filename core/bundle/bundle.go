@@ -11,8 +11,11 @@ package bundle
 import (
 	"context"
 	"io"
+	"path/filepath"
+	"slices"
 	"strings"
 
+	"github.com/bmatcuk/doublestar/v4"
 	"github.com/opencontainers/go-digest"
 
 	"ironcast/core/manifest"
@@ -94,6 +97,17 @@ func Folder(ctx context.Context, dir string, limits tree.Limits) (tree.Tree, *ma
 	}
 	template, err := tree.ReadFolder(ctx, dir, tree.ReadOptions{Limits: limits, Skip: skip})
 	return template, m, err
+}
+
+// IdleLeaveOut returns the globs of leave_out that match nothing in the folder of
+// a template. Folder does not enter what is left out, so only a walk can tell.
+func IdleLeaveOut(ctx context.Context, dir string, m *manifest.Manifest) ([]string, error) {
+	idle := slices.Clone(m.Files.LeaveOut)
+	_, err := tree.ReadFolder(ctx, filepath.Join(dir, m.Source), tree.ReadOptions{Limits: tree.DefaultLimits(), Skip: func(path string, isFolder bool) bool {
+		idle = slices.DeleteFunc(idle, func(glob string) bool { return doublestar.MatchUnvalidated(glob, path) })
+		return !isFolder || mould.Own(path) || mould.LeftOut(m, path)
+	}})
+	return idle, err
 }
 
 type counter struct{ bytes int64 }

@@ -3,6 +3,8 @@ package bundle
 import (
 	"bytes"
 	"context"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -97,4 +99,24 @@ func packed(t *testing.T) *bytes.Buffer {
 		t.Fatal(err)
 	}
 	return &b
+}
+
+func TestIdleRulesOfLeaveOutAreFound(t *testing.T) {
+	dir := t.TempDir()
+	for path, text := range map[string]string{"bin/a/b": "x", "c.log": "x", "ironcast.yaml": "ironcast: 1\ntemplate: board\nversion: 1.0.0\nteam: kelpwick\nfiles: { leave_out: [\"bin/**\", \"*.log\", \".idea/**\"] }\n"} {
+		full := filepath.Join(dir, path)
+		if err := os.MkdirAll(filepath.Dir(full), 0o777); err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(full, []byte(text), 0o666); err != nil {
+			t.Fatal(err)
+		}
+	}
+	_, m, err := Folder(context.Background(), dir, tree.DefaultLimits())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if idle, err := IdleLeaveOut(context.Background(), dir, m); err != nil || len(idle) != 1 || idle[0] != ".idea/**" {
+		t.Errorf("idle are %v, %v", idle, err)
+	}
 }

@@ -217,14 +217,8 @@ func between(text, before, after string) (string, bool) {
 // String returns the expression as it was written.
 func (e *Expression) String() string { return e.source }
 
-// MarshalText returns the expression as it was written.
-func (e *Expression) MarshalText() ([]byte, error) { return []byte(e.source), nil }
-
 // Uses returns the declared names that stand in it, sorted.
 func (e *Expression) Uses() []string { return e.uses }
-
-// Gives returns the type of what it evaluates to.
-func (e *Expression) Gives() Type { return e.gives }
 
 // Evaluate returns a bool, int64, float64, string, Name, Package, Date, or a
 // slice of any of these.

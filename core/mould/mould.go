@@ -254,11 +254,6 @@ func (m *Mould) Variable(slot Slot) *manifest.Variable {
 	return &m.Manifest.Variables[m.rules[slot.Rule].Variable]
 }
 
-// Marked tells whether any file has marks.
-func (m *Mould) Marked() bool {
-	return slices.ContainsFunc(m.Files, func(f File) bool { return f.Parts != nil })
-}
-
 // matches tells whether one of the globs matches the path. They have been
 // checked by the manifest.
 func matches(globs []string, p string) bool {

@@ -18,7 +18,7 @@ func matchesAny(globs []string, path string) bool {
 }
 
 // idleRules returns a warning for each rule for files that matches none. What is
-// left out is not read, so those rules cannot be told.
+// left out is not in the template's tree: bundle.IdleLeaveOut tells those rules.
 func (p *prover) idleRules() []Finding {
 	var idle []Finding
 	check := func(line int, what string, globs ...string) {

@@ -3,7 +3,6 @@ package values
 import (
 	"encoding/json"
 	"maps"
-	"reflect"
 	"strconv"
 	"strings"
 	"time"
@@ -44,9 +43,6 @@ func (v Value) IsZero() bool { return v.kind == "" }
 
 // Kind returns the kind of its variable.
 func (v Value) Kind() manifest.Kind { return v.kind }
-
-// Equal tells whether it is the same value.
-func (v Value) Equal(other Value) bool { return reflect.DeepEqual(v, other) }
 
 // Items returns a list's items, as values of their own.
 func (v Value) Items() []Value {
@@ -169,18 +165,6 @@ func (vs Values) JSON() map[string]any {
 		}
 	}
 	return all
-}
-
-// Secrets returns the secrets that are not empty, so that output can be kept
-// free of them.
-func (vs Values) Secrets() []string {
-	var secrets []string
-	for _, value := range vs.byName {
-		if text := value.text(); value.kind == manifest.KindSecret && text != "" {
-			secrets = append(secrets, text)
-		}
-	}
-	return secrets
 }
 
 // ItemKind returns the kind of a list's items; "" for a single value.
