@@ -3,6 +3,7 @@ package mould
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -132,27 +133,36 @@ func (c *caster) file(f *File, files []CastFile) ([]CastFile, error) {
 	if f.Repeat == nil {
 		return c.one(f, "", files)
 	}
-	outer, outerTexts := c.seen, c.texts
-	defer func() { c.seen, c.texts = outer, outerTexts }()
-	for _, item := range c.lists.Get(c.mould.Manifest.Variables[f.Repeat.List].Name).Items() {
-		var err error
-		if c.seen, c.texts, err = c.with(f.Repeat, item, outer, outerTexts); err != nil {
-			return nil, err
-		}
-		if files, err = c.one(f, item.String(), files); err != nil {
-			return nil, err
-		}
-	}
-	return files, nil
+	err := c.each(f.Repeat, func(item values.Value) (err error) {
+		files, err = c.one(f, item.String(), files)
+		return err
+	})
+	return files, err
 }
 
-// with returns what expressions see, and the texts, for one item.
-func (c *caster) with(r *Repeat, item values.Value, seen expression.Values, texts filling) (expression.Values, filling, error) {
-	inner := make(expression.Values, len(seen)+1)
-	for name, value := range seen {
-		inner[name] = value
+// each calls visit for every item of a list, while expressions and texts see
+// the item.
+func (c *caster) each(r *Repeat, visit func(item values.Value) error) error {
+	outer, outerTexts := c.seen, c.texts
+	defer func() { c.seen, c.texts = outer, outerTexts }()
+	// Conditions are decided at once, so that one set of values serves all items;
+	// texts are kept for when the file is written.
+	c.seen = maps.Clone(outer)
+	for _, item := range c.lists.Get(c.mould.Manifest.Variables[r.List].Name).Items() {
+		c.seen[r.Item] = item.Expression()
+		var err error
+		if c.texts, err = c.itemTexts(r, item, outerTexts); err != nil {
+			return err
+		}
+		if err := visit(item); err != nil {
+			return err
+		}
 	}
-	inner[r.Item] = item.Expression()
+	return nil
+}
+
+// itemTexts returns the texts with those of an item.
+func (c *caster) itemTexts(r *Repeat, item values.Value, texts filling) (filling, error) {
 	filled := slices.Clone(texts)
 	for _, id := range c.mould.used {
 		rule := &c.mould.rules[id]
@@ -161,11 +171,11 @@ func (c *caster) with(r *Repeat, item values.Value, seen expression.Values, text
 		}
 		text, err := rule.Place.Write(item.Write(rule.Form))
 		if err != nil {
-			return nil, nil, fmt.Errorf("the item %q of %s cannot be written to %s: %w", item, c.mould.Manifest.Variables[r.List].Name, c.mould.whereUsed(id), err)
+			return nil, fmt.Errorf("the item %q of %s cannot be written to %s: %w", item, c.mould.Manifest.Variables[r.List].Name, c.mould.whereUsed(id), err)
 		}
 		filled[id] = []byte(text)
 	}
-	return inner, filled, nil
+	return filled, nil
 }
 
 func (c *caster) one(f *File, item string, files []CastFile) ([]CastFile, error) {
@@ -243,23 +253,14 @@ func (c *caster) choice(branches []Branch, runs *[]run) error {
 }
 
 func (c *caster) repeat(r *Repeat, runs *[]run) error {
-	list := c.mould.Manifest.Variables[r.List].Name
-	outer, outerTexts := c.seen, c.texts
 	c.repeating++
-	defer func() { c.seen, c.texts, c.repeating = outer, outerTexts, c.repeating-1 }()
-	for _, item := range c.lists.Get(list).Items() {
+	defer func() { c.repeating-- }()
+	return c.each(r, func(values.Value) error {
 		if c.runs++; c.runs > maxRuns {
 			return errTooMuch
 		}
-		var err error
-		if c.seen, c.texts, err = c.with(r, item, outer, outerTexts); err != nil {
-			return err
-		}
-		if err := c.parts(r.Parts, runs); err != nil {
-			return err
-		}
-	}
-	return nil
+		return c.parts(r.Parts, runs)
+	})
 }
 
 var errTooMuch = fmt.Errorf("its marks would cast more than %d blocks, which is the limit", maxRuns)
