@@ -18,6 +18,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"unicode/utf8"
 
 	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/types"
@@ -135,6 +136,9 @@ func (s *Scope) Compile(source string, wanted ...Type) (*Expression, error) {
 	}
 	if len(source) > maxBytes {
 		return nil, &Error{Message: fmt.Sprintf("the expression has %d bytes; at most %d are read", len(source), maxBytes)}
+	}
+	if !utf8.ValidString(source) {
+		return nil, &Error{Message: "the expression is not valid UTF-8"}
 	}
 	if strings.TrimSpace(source) == "" {
 		return nil, &Error{Message: "the expression is empty"}
