@@ -42,6 +42,8 @@ func TestExpressionsAreCheckedWhereTheyStand(t *testing.T) {
 		{"hooks: { after_cast: [{}] }\n", "a hook has either a script or a command"},
 		{"hooks: { after_cast: [{ script: .ironcast/a, timeout: 3 }] }\n", "timeout goes with a command"},
 		{"hooks: { after_cast: [{ run: [] }] }\n", "run names no program"},
+		{"hooks: { after_cast: [" + strings.Repeat("{ run: [a] }, ", 21) + "] }\n", "has 21 hooks; it may have 20 at most"},
+		{"samples: [" + strings.Repeat("{ name: a }, ", 51) + "]\n", "has 51 samples; it may have 50 at most"},
 		{"samples: [{ name: a, preset: b }]\n", "there is no preset \"b\""},
 		{"samples: [{ name: a }, { name: a }]\n", "two samples have the name \"a\""},
 		{"accept_traces: [{ text: a }]\n", "needs the key \"reason\""},

@@ -199,6 +199,13 @@ func (d *decoder) ownPath(node *yaml.Node, what string) string {
 	return path
 }
 
+// The most hooks and samples that a template may have, which bounds how long it
+// can keep a proof busy.
+const (
+	maxHooks   = 20
+	maxSamples = 50
+)
+
 func (d *decoder) hooks(node *yaml.Node, m *Manifest) {
 	d.mapping(node, "hooks", fields{
 		"before_cast": func(n *yaml.Node) {
@@ -214,6 +221,9 @@ func (d *decoder) hooks(node *yaml.Node, m *Manifest) {
 			d.items(n, "after_cast", func(item *yaml.Node) { m.Hooks.After = append(m.Hooks.After, d.hook(item)) })
 		},
 	})
+	if count := len(m.Hooks.Before) + len(m.Hooks.After); count > maxHooks {
+		d.refuse(node, "the template has %d hooks; it may have %d at most", count, maxHooks)
+	}
 }
 
 var environmentName = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_]*$`)
@@ -282,6 +292,10 @@ func (d *decoder) nextSteps(node *yaml.Node, m *Manifest) {
 }
 
 func (d *decoder) samples(node *yaml.Node, m *Manifest) {
+	if node.Kind == yaml.SequenceNode && len(node.Content) > maxSamples {
+		d.refuse(node, "the template has %d samples; it may have %d at most", len(node.Content), maxSamples)
+		return
+	}
 	d.items(node, "samples", func(item *yaml.Node) {
 		sample := Sample{Timeout: DefaultTimeout, Line: item.Line}
 		d.required(d.mapping(item, "a sample", fields{

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"time"
 
 	"ironcast/core/hooks"
 	"ironcast/core/manifest"
@@ -93,7 +94,12 @@ func (p *prover) castOptions(s *Stage) error {
 		_, err := values.Resolve(p.manifest, p.givenFor(options, row), p.occasion)
 		return err == nil
 	})
-	for _, row := range rows {
+	began := time.Now()
+	for n, row := range rows {
+		if time.Since(began) > maxTime {
+			s.Warnings = append(s.Warnings, Finding{Message: fmt.Sprintf("only %d of %d casts were tried, since they take longer than %v", n, len(rows), maxTime)})
+			break
+		}
 		if err := p.castOption(s, options, row); err != nil {
 			return err
 		}
@@ -179,6 +185,7 @@ func (p *prover) request(given values.Input) hooks.Request {
 const (
 	maxPairs = 10_000
 	maxRows  = 100
+	maxTime  = time.Minute
 )
 
 func countPairs(levels []int) int {
