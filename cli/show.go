@@ -60,11 +60,15 @@ func printDetail(p *printer, d client.VersionDetail, versions []client.Version) 
 	p.line("%s", p.faint.Render(strings.Join(facts, " · ")))
 
 	p.heading("Variables")
+	width := 14
+	for i := range d.Variables {
+		width = max(width, len(d.Variables[i].Name))
+	}
 	for i := range d.Variables {
 		v := &d.Variables[i]
-		p.line("  %s  %s  %s", p.accent.Render(pad(v.Name, 14)), pad(string(v.Kind), 8), describeVariable(v))
+		p.line("  %s  %s  %s", p.accent.Render(pad(v.Name, width)), pad(string(v.Kind), 8), describeVariable(v))
 		if v.Help != "" {
-			p.line("  %s  %s", strings.Repeat(" ", 24), p.faint.Render(p.fit(v.Help, 28)))
+			p.line("  %s  %s", strings.Repeat(" ", width+10), p.faint.Render(p.fit(v.Help, width+14)))
 		}
 	}
 	if len(d.Presets) > 0 {
@@ -116,7 +120,11 @@ func describeVariable(v *manifest.Variable) string {
 	case v.Value != "":
 		parts = append(parts, "computed: "+v.Value)
 	case v.Default != nil:
-		parts = append(parts, "default "+valueText(v.Default))
+		text := valueText(v.Default)
+		if text == "" {
+			text = "none"
+		}
+		parts = append(parts, "default "+text)
 	case v.Kind == manifest.KindID:
 		parts = append(parts, "made anew for each project")
 	case v.Kind == manifest.KindSecret:
