@@ -75,7 +75,7 @@ func runTranscript(t *testing.T, dir, text string) {
 			shell = exec.Command("sh", "-c", command)
 		}
 		shell.Dir = dir
-		shell.Env = append(environment(), fmt.Sprintf("PATH=%s:%s", filepath.Dir(binary), os.Getenv("PATH")), "PYTHONDONTWRITEBYTECODE=1")
+		shell.Env = append(environment(), fmt.Sprintf("PATH=%s:%s", filepath.Dir(binary), os.Getenv("PATH")), "PYTHONDONTWRITEBYTECODE=1", "LC_ALL=C")
 		output, _ := shell.CombinedOutput()
 		want = strings.TrimRight(want, "\n")
 		got := strings.TrimRight(string(output), "\n")
