@@ -124,6 +124,7 @@ func TestAFailingScriptSaysWhereAndByWhichCalls(t *testing.T) {
 		"project.move(\"run.sh\", \"a/../../b\")": "is not a safe path",
 		"load(\"x.star\", \"y\")":                 "load not implemented",
 		"set(\"port\", 1)":                        "set: got 2 arguments",
+		"project.write(\"a\", \"ä\"[:1])":         "texts and paths must be UTF-8",
 		"values.pots":                             "struct has no .pots attribute",
 	} {
 		_, err := cast(t, after, script, nil)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"reflect"
 	"strings"
+	"unicode/utf8"
 
 	starjson "go.starlark.net/lib/json"
 	"go.starlark.net/starlark"
@@ -278,6 +279,8 @@ func (i *interpreter) project() starlark.Value {
 			i.calls++
 			i.written += len(r.Text)
 			switch {
+			case !utf8.ValidString(r.Text + r.Path + r.To):
+				return nil, errors.New("texts and paths must be UTF-8")
 			case i.calls > maxCalls:
 				return nil, fmt.Errorf("it asks more than %d times for the project's files", maxCalls)
 			case i.written > maxWrites:

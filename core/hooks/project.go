@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/bmatcuk/doublestar/v4"
 
@@ -81,6 +82,9 @@ func (p *project) read(path string) (string, error) {
 		return "", err
 	}
 	content, err := e.Bytes()
+	if err == nil && !utf8.Valid(content) {
+		err = fmt.Errorf("%s is no UTF-8 text, so a script cannot read it", path)
+	}
 	return string(content), err
 }
 

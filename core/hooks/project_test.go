@@ -16,14 +16,14 @@ func testProject(t *testing.T) *project {
 	t.Helper()
 	entries := []tree.Entry{
 		{Path: "a/b.txt", Content: tree.Memory("b")}, {Path: "a/c/d.txt", Content: tree.Memory("d"), Executable: true},
-		{Path: "e", Content: tree.Memory("e")}, {Path: "link", Kind: tree.Link, Target: "e"}, {Path: "var", Kind: tree.Folder},
+		{Path: "e", Content: tree.Memory("e")}, {Path: "latin", Content: tree.Memory("F\xe4hre")}, {Path: "link", Kind: tree.Link, Target: "e"}, {Path: "var", Kind: tree.Folder},
 	}
 	all, err := tree.New(entries, tree.DefaultLimits())
 	if err != nil {
 		t.Fatal(err)
 	}
 	limits := tree.DefaultLimits()
-	limits.Files = 7
+	limits.Files = 8
 	return newProject(all, limits)
 }
 
@@ -34,6 +34,7 @@ func TestAProjectDoesWhatScriptsAsk(t *testing.T) {
 		want    string
 	}{
 		{request{Op: "read", Path: "a/b.txt"}, "b [] false "},
+		{request{Op: "read", Path: "latin"}, "latin is no UTF-8 text, so a script cannot read it"},
 		{request{Op: "read", Path: "var"}, "var is a folder, no file"},
 		{request{Op: "read", Path: "nowhere"}, "there is no file nowhere in the project"},
 		{request{Op: "files", Path: "**/*.txt"}, " [a/b.txt a/c/d.txt] false "},
@@ -45,7 +46,7 @@ func TestAProjectDoesWhatScriptsAsk(t *testing.T) {
 		{request{Op: "write", Path: "a/c/d.txt", Text: "new"}, " [] false "},
 		{request{Op: "write", Path: "f", Text: "f", Executable: true}, " [] false "},
 		{request{Op: "write", Path: "g", Text: "g"}, " [] false "},
-		{request{Op: "write", Path: "h", Text: "h"}, "more than 7 files"},
+		{request{Op: "write", Path: "h", Text: "h"}, "more than 8 files"},
 		{request{Op: "move", Path: "a", To: "z"}, " [] false "},
 		{request{Op: "move", Path: "nowhere", To: "y"}, "there is no file or folder nowhere"},
 		{request{Op: "move", Path: "e", To: "f"}, "f is there already"},
@@ -73,7 +74,7 @@ func TestAProjectDoesWhatScriptsAsk(t *testing.T) {
 	for _, e := range done.Entries() {
 		left = append(left, fmt.Sprint(e.Path, e.Executable))
 	}
-	if got := strings.Join(left, " "); got != "etrue ftrue gfalse linkfalse varfalse z/b.txtfalse" {
+	if got := strings.Join(left, " "); got != "etrue ftrue gfalse latinfalse linkfalse varfalse z/b.txtfalse" {
 		t.Errorf("left are %s", got)
 	}
 	if got := strings.Join(p.changedPaths(), " "); got != "e f g z/b.txt" {

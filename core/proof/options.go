@@ -75,8 +75,7 @@ func listOption(v *manifest.Variable) option {
 func (p *prover) castOptions(s *Stage) error {
 	options := p.optionsOf()
 	if len(options) == 0 {
-		s.Detail = "there is nothing to choose"
-		return nil
+		return p.castOnce(s)
 	}
 	counts := make([]int, len(options))
 	all := 1.0
@@ -112,6 +111,20 @@ func (p *prover) castOptions(s *Stage) error {
 		s.find("the template's checks refuse every combination of its options")
 	}
 	return nil
+}
+
+// castOnce lets the scripts of a template without options run.
+func (p *prover) castOnce(s *Stage) error {
+	s.Detail = "there is nothing to choose"
+	if !p.manifest.Hooks.Scripts() {
+		return nil
+	}
+	if _, err := values.Resolve(p.manifest, p.givenFor(nil, nil), p.occasion); err != nil {
+		s.Warnings = append(s.Warnings, Finding{Message: "the scripts were not run, since the template's checks refuse the values that were tried; add a sample"})
+		return nil
+	}
+	s.Detail += "; one cast, with the scripts"
+	return p.castOption(s, nil, nil)
 }
 
 func countText(n float64) string {
@@ -151,7 +164,9 @@ func (p *prover) castOption(s *Stage, options []option, row []int) error {
 		names = append(names, o.variable+"="+o.names[row[i]])
 	}
 	found := func(f Finding) {
-		f.Message += " (" + strings.Join(names, ", ") + ")"
+		if len(names) > 0 {
+			f.Message += " (" + strings.Join(names, ", ") + ")"
+		}
 		s.Findings = append(s.Findings, f)
 	}
 	result, err := hooks.Cast(p.ctx, p.request(p.givenFor(options, row)))

@@ -114,6 +114,8 @@ func TestFaultsOfOptionsAreFound(t *testing.T) {
 		{"a script that fails under some option", map[string]string{"ironcast.yaml": options + "hooks: { after_cast: [{ script: .ironcast/a.star }] }\n", "a.sh": marked,
 			".ironcast/a.star": "if values.storage == \"memory\":\n    project.remove(\"nowhere\")\n"}, "options: the script .ironcast/a.star:2 fails: there is no file or folder nowhere in the project (storage=memory"},
 		{"checks that refuse the source's own values", map[string]string{"ironcast.yaml": options + "checks: [{ that: '!metrics', message: No metrics here. }]\n", "a.sh": marked}, "round trip: the source's own values are refused: No metrics here."},
+		{"a script that fails where there is nothing to choose", map[string]string{"ironcast.yaml": head + "  n: { kind: name, stands_for: crossing board }\nhooks: { after_cast: [{ script: .ironcast/a.star }] }\n", "a.sh": "crossing-board",
+			".ironcast/a.star": "x\n"}, "options: the script .ironcast/a.star:1 fails: undefined: x"},
 		{"checks that refuse everything", map[string]string{"ironcast.yaml": options + "checks: [{ that: 'false', message: Never. }]\n", "a.sh": marked}, "options: the template's checks refuse every combination"},
 		{"a mark that is wrong", map[string]string{"ironcast.yaml": options, "a.sh": "# ironcast: onyl when metrics\n"}, "manifest: a.sh:1: \"onyl when metrics\" is no mark"},
 		{"a computed value that is not the source's", map[string]string{"ironcast.yaml": options + "  image: { value: '\"r/\" + storage', stands_for: r/board }\n", "a.sh": marked, "b": "r/board"}, "round trip: b:1"},
