@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"ironcast/core/manifest"
 	"ironcast/core/mould"
 	"ironcast/core/tree"
 	"ironcast/core/values"
@@ -48,7 +49,11 @@ func cast(t *testing.T, manifestText, script string, given values.Input) (*Resul
 	if err != nil {
 		t.Fatal(err)
 	}
-	m, err := mould.Of(context.Background(), template, tree.DefaultLimits())
+	parsed, err := manifest.Of(template)
+	if err != nil {
+		t.Fatal(err)
+	}
+	m, err := mould.Compile(context.Background(), mould.Source(template, parsed), parsed, mould.Options{Limits: tree.DefaultLimits(), Template: template})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -135,15 +135,6 @@ func Own(p string) bool {
 // LeftOut tells whether the manifest leaves out a path of the source project.
 func LeftOut(m *manifest.Manifest, p string) bool { return matches(m.Files.LeaveOut, p) }
 
-// Of reads a template's manifest and compiles it.
-func Of(ctx context.Context, template tree.Tree, limits tree.Limits) (*Mould, error) {
-	m, err := manifest.Of(template)
-	if err != nil {
-		return nil, err
-	}
-	return Compile(ctx, Source(template, m), m, Options{Limits: limits, Template: template})
-}
-
 // Compile finds all slots of the template's source project, which is what
 // Source returns for it. What is wrong in its files is of type Problems.
 func Compile(ctx context.Context, source tree.Tree, m *manifest.Manifest, options Options) (*Mould, error) {
